@@ -1,0 +1,375 @@
+"""The front door: a clip, or tracks already taken from one, in; the analysis document out.
+
+`track_clip` decodes and follows discs once. `build_document` derives everything else and is what runs again after a correction:
+it never opens the video.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import __version__
+from .document import SCHEMA_ID, Document, rounded, series
+from .events import FAMILY_OF_KIND, BodyHeights, Lift, find_lifts, heights_from_stature, resolve_kind
+from .events.jerk import jerk_events
+from .events.lifts import STANDS_IN_FROM_STATURE
+from .events.pull import pull_events
+from .faults import Threshold, explain, judge, load_catalogue
+from .faults.engine import Finding, Measured
+from .footage import ClipInfo, content_hash, probe, read_frames
+from .measures import LiftData, Value, declarations, measure_lift
+from .motion import BarMotion, BarTrack, Calibration, bar_motion, bar_track, facing_from_motion, scale_from_disc
+from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG
+from .tracking import DiscTrack, DiscTracker, PointCorrection, RawTracks, apply_corrections, choose_lifted
+
+DRAWS = 48
+# A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
+FRAME_SD = 12**-0.5
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What people said about a clip. None means: work it out, or do without."""
+
+    lift: str = "other"
+    load_kg: float | None = None
+    stature_m: float | None = None
+    made: bool | None = None
+    facing: str | None = None
+    plumb_deg: float | None = None
+    disc_diameter_m: float = 0.45
+    capture_rate_hz: float | None = None
+    corrections: tuple[PointCorrection, ...] = ()
+    dismissed: frozenset[str] = frozenset()
+    """Faults that the coach has ruled out on this lift."""
+    added: frozenset[str] = frozenset()
+    """Faults that the coach has seen on this lift."""
+    thresholds: dict[tuple[str, str], Threshold] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        resolve_kind(self.lift)
+        for name, low, high, unit in (
+            ("load_kg", 0.5, 600, "kg"), ("stature_m", 1.0, 2.4, "m"), ("disc_diameter_m", 0.1, 1.0, "m"),
+            ("capture_rate_hz", 5, 2000, "Hz"),
+            ("plumb_deg", -45, 45, "°"),
+        ):  # fmt: skip
+            value = getattr(self, name)
+            if value is not None and not low <= value <= high:
+                raise ValueError(
+                    f"{name.rsplit('_', 1)[0].replace('_', ' ').capitalize()} {value:g} {unit} is outside {low:g} to {high:g} {unit}."
+                )
+        if self.facing not in (None, "left", "right"):
+            raise ValueError("Facing is 'left' or 'right'.")
+
+
+def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None] | None = None) -> Document:
+    """Analyse a clip file from beginning to end.
+
+    Raises:
+        FootageError: the file cannot be used; the message says why.
+        ValueError: the settings do not make sense.
+    """
+    info = probe(path)
+    raw = track_clip(path, info, on_progress)
+    return build_document(raw, info, content_hash(path), settings)
+
+
+def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None) -> RawTracks:
+    """Decode a clip once and follow its discs; `on_progress` gets the share done, 0 to 1."""
+    tracker = DiscTracker()
+    for frame in read_frames(path):
+        tracker.feed(frame.index, frame.time_s, frame.luma())
+        if on_progress and frame.index % 10 == 0:
+            on_progress(min((frame.index + 1) / max(info.packet_count, 1), 1.0))
+    return tracker.finish()
+
+
+def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settings) -> Document:
+    """Everything derived, from raw tracks and what people said; the same input always gives the same document."""
+    kind, jerk_follows = resolve_kind(settings.lift)
+    warnings: list[dict[str, str]] = []
+    raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
+    track = apply_corrections(raw, choose_lifted(raw), settings.corrections)
+    calibration = _calibrate(raw, track, settings, warnings)
+    lifts: list[dict[str, Any]] = []
+    bar = bar_track(raw.frame_time_s, track, calibration) if calibration else None
+    if calibration is None:
+        warnings.append(
+            _warning(
+                "no_disc",
+                "No disc was seen going up or down. Film from the side with the near disc in the picture, or mark the disc by hand.",
+            )
+        )
+    elif bar is None:
+        warnings.append(
+            _warning(
+                "track_too_short",
+                "The disc was in sight too briefly to measure a lift. Mark it by hand, or film again.",
+            )
+        )
+    else:
+        heights = heights_from_stature(settings.stature_m, kind) if settings.stature_m else None
+        motion = bar_motion(bar)
+        found = find_lifts(
+            motion,
+            kind,
+            jerk_follows=jerk_follows,
+            heights=heights,
+            disc_radius_m=calibration.scale.disc_diameter_m / 2,
+        )
+        if not found:
+            warnings.append(_warning("no_lift", f"No {kind.replace('_', ' ')} was found in the bar's path. Check which lift this is."))
+        lifts = [_lift_part(bar, lift, calibration, heights, settings) for lift in found]
+        hidden = int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum())
+        if hidden:
+            warnings.append(_warning("disc_hidden", f"The disc was out of sight for {hidden} frames; the path there is bridged."))
+
+    # A pixel array is null where unknown; it has one entry for every decoded frame.
+    return {
+        "schema": SCHEMA_ID,
+        "made_by": {"atleta": __version__},
+        "clip": {
+            "sha256": sha256,
+            "frame_count": len(raw.frame_time_s),
+            "width": raw.width_px or info.width_px,
+            "height": raw.height_px or info.height_px,
+            "duration_s": rounded(float(raw.frame_time_s[-1]) + 1 / capture_rate if len(raw.frame_time_s) else 0.0, 4),
+            "capture_rate_hz": rounded(capture_rate, 3),
+            "frame_time_s": series(raw.frame_time_s, 5),
+            "rotation_deg": info.rotation_deg,
+            "view": {"kind": "side", "yaw_deg": _yaw_deg(track)},
+            "facing": calibration.facing if calibration else None,
+            "facing_source": calibration.facing_source if calibration else None,
+        },
+        "scale": {
+            "m_per_px": rounded(calibration.scale.m_per_px, 8),
+            "sd": rounded(calibration.scale.sd, 8),
+            "source": calibration.scale.source,
+            "disc_diameter_m": calibration.scale.disc_diameter_m,
+            "plumb_deg": rounded(calibration.plumb_deg, 3),
+            "plumb_sd_deg": calibration.plumb_sd_deg,
+            "plumb_source": calibration.plumb_source,
+        }
+        if calibration
+        else None,
+        "disc": {
+            "confidence": series(track.confidence, 3),
+            "x_px": series(track.x_px, 3),
+            "y_px": series(track.y_px, 3),
+            "radius_px": series(track.radius_px, 3),
+        },
+        "joints": {},
+        "lifts": lifts,
+        "warnings": warnings,
+    }  # fmt: skip
+
+
+def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTracks, float]:
+    """Tracks on the clock of the real world: a slow-motion file's frames are as far apart as they were taken, not as they play."""
+    steps = np.diff(raw.frame_time_s)
+    played_hz = 1 / float(np.median(steps)) if len(steps) else 30.0
+    if capture_rate_hz is None:
+        return raw, played_hz
+    return replace(raw, frame_time_s=raw.frame_time_s * played_hz / capture_rate_hz), capture_rate_hz
+
+
+def _calibrate(raw: RawTracks, track: DiscTrack, settings: Settings, warnings: list[dict[str, str]]) -> Calibration | None:
+    scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m)
+    if scale is None:
+        return None
+    facing, sure = (settings.facing, True) if settings.facing else facing_from_motion(raw, track)
+    if not sure:
+        warnings.append(
+            _warning(
+                "facing_unsure",
+                f"Which way the lifter faces is not clear; taken as {facing}. Flip it if that is wrong.",
+            )
+        )
+    if settings.plumb_deg is None:
+        warnings.append(_warning("plumb_unmeasured", "No plumb line was set: the picture's own edge stands for upright, give or take 1°."))
+        plumb = (0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture")
+    else:
+        plumb = (settings.plumb_deg, PLUMB_SD_SET_BY_COACH_DEG, "coach")
+    return Calibration(scale, *plumb, facing, "coach" if settings.facing else "motion", sure)
+
+
+def _lift_part(bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, settings: Settings) -> dict[str, Any]:
+    """One lift of the document: events, bar, measures and findings, each with its uncertainty."""
+    family = FAMILY_OF_KIND[lift.kind]
+    radius_m = calibration.scale.disc_diameter_m / 2
+    motion = bar_motion(bar)
+    events = lift.events_s
+    data = LiftData(_on_floor(motion, lift, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m)
+    values = measure_lift(family, data)
+    event_draws, measure_draws = _spread(bar, lift, calibration, heights, settings, family)
+
+    frame_s = 1 / bar.rate_hz
+    start, stop = motion.frame_at(lift.start_s), motion.frame_at(lift.stop_s)
+    measures: dict[str, Any] = {}
+    for declaration in declarations(family):
+        value = values[declaration.id]
+        if isinstance(value, Value):
+            drawn = np.array(measure_draws.get(declaration.id, []))
+            # The draws are about the measured value, not about their own mean: what noise adds on average counts as uncertainty too.
+            sd = float(np.sqrt(np.mean((drawn - value.value) ** 2))) if len(drawn) >= DRAWS // 2 else np.nan
+            if np.isfinite(sd):
+                measures[declaration.id] = {
+                    "value": rounded(value.value, 4), "unit": declaration.unit, "sd": rounded(sd, 4),
+                    "frame": motion.frame_at(value.time_s),
+                }  # fmt: skip
+                if set(declaration.needs) & STANDS_IN_FROM_STATURE:
+                    measures[declaration.id]["note"] = "knee and thigh heights stand in from stature"
+                continue
+            value = "it cannot be told apart from the noise of this clip"
+        measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
+
+    seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
+    return {
+        "kind": lift.kind,
+        "from": "floor" if lift.height_known else "rack",
+        "implement": "barbell",
+        "start_frame": start,
+        "end_frame": stop,
+        "made": settings.made,
+        "events": {
+            name: {
+                "frame": motion.frame_at(at),
+                "time_s": rounded(at, 4),
+                "sd_s": rounded(float(np.hypot(np.std(event_draws.get(name, [0.0])), FRAME_SD * frame_s)), 4),
+                "source": "stature" if name in STANDS_IN_FROM_STATURE else "bar",
+            }
+            for name, at in sorted(events.items(), key=lambda item: item[1])
+        },
+        "bar": {
+            "first_frame": start,
+            "time_s": series(data.motion.time_s[seen], 5),
+            **{name: series(getattr(data.motion, name)[seen], 5) for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")},
+        },
+        "measures": measures,
+        "findings": _findings(lift.kind, measures, settings),
+    }
+
+
+def _on_floor(motion: BarMotion, lift: Lift, disc_radius_m: float) -> BarMotion:
+    """The motion with x from the bar's place at the start and y above the floor (above the rack for lifts that begin there)."""
+    zero = lift.rest_y_m - (disc_radius_m if lift.height_known else 0.0)
+    return replace(motion, x_m=motion.x_m - lift.rest_x_m, y_m=motion.y_m - zero, raw_y_m=motion.raw_y_m - zero)
+
+
+def _spread(
+    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, settings: Settings, family: str
+) -> tuple[dict[str, list[float]], dict[str, list[float]]]:
+    """Events and measures of the lift as they might as well have come out: pixel noise, scale, plumb, stature and frame interval
+    drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
+    rng = np.random.default_rng(20_000 + len(bar.time_s))
+    radius_m = calibration.scale.disc_diameter_m / 2
+    event_draws: dict[str, list[float]] = {}
+    measure_draws: dict[str, list[float]] = {}
+    for _ in range(DRAWS):
+        stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px)
+        lean = np.radians(rng.normal(0, calibration.plumb_sd_deg))
+        x = stretch * (bar.x_m * np.cos(lean) - bar.y_m * np.sin(lean)) + rng.normal(0, bar.sd_m)
+        y = stretch * (bar.y_m * np.cos(lean) + bar.x_m * np.sin(lean)) + rng.normal(0, bar.sd_m)
+        motion = bar_motion(replace(bar, x_m=x, y_m=y))
+        body = heights.shifted(*rng.normal(0, 1, 2)) if heights else None
+        events = _same_events(motion, lift, body, radius_m)
+        if not lift.events_s.keys() - events.keys():
+            jitter = FRAME_SD / bar.rate_hz
+            events = {name: at + (rng.normal(0, jitter) if name == "meet" else 0.0) for name, at in events.items()}
+        for name, at in events.items():
+            event_draws.setdefault(name, []).append(at)
+        first = next(iter(sorted(events.values())), lift.start_s)
+        rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
+        data = LiftData(_on_floor(motion, rest, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m)
+        for name, value in measure_lift(family, data).items():
+            if isinstance(value, Value):
+                measure_draws.setdefault(name, []).append(value.value)
+    return event_draws, measure_draws
+
+
+def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, disc_radius_m: float) -> dict[str, float]:
+    if FAMILY_OF_KIND[lift.kind] == "jerk":
+        return jerk_events(motion, lift.start_s, lift.stop_s)
+    return pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, _rest_height(motion, lift), disc_radius_m)
+
+
+def _rest_height(motion: BarMotion, lift: Lift) -> float:
+    begin = lift.events_s.get("lift_off", lift.events_s.get("dip_start", lift.start_s))
+    rest: NDArray[np.bool_] = (motion.time_s >= lift.start_s) & (motion.time_s < begin - 0.05)
+    return float(np.median(motion.raw_y_m[rest])) if rest.sum() >= 3 else motion.at("raw_y_m", begin)
+
+
+def _findings(kind: str, measures: dict[str, Any], settings: Settings) -> list[dict[str, Any]]:
+    catalogue = load_catalogue()
+    known = {name: Measured(m["value"], m.get("sd", 0.0), m["unit"], m.get("frame"), m.get("reason", "")) for name, m in measures.items()}
+    verdicts = judge(catalogue, kind, known, thresholds=settings.thresholds)
+    found = {v.fault.id for v in verdicts if v.level in ("watch", "fault")} - settings.dismissed | settings.added
+    fine = {v.fault.id for v in verdicts if v.level == "fine"} | settings.dismissed
+    chain = explain(catalogue, found, fine - settings.added)
+    rows = [_finding_row(verdict, chain) for verdict in verdicts]
+    judged = {row["fault"] for row in rows}
+    for fault in sorted(settings.added - judged):
+        root, explains = chain[fault]
+        rows.append(
+            {"fault": fault, "name": catalogue.faults[fault].name, "phase": catalogue.faults[fault].phase, "level": "seen",
+             "probability": None,
+             "root": root, "explains": explains, "says": "", "cue": catalogue.faults[fault].cue, "evidence": []}
+        )  # fmt: skip
+    order = {"seen": 0, "fault": 0, "watch": 1, "cannot_tell": 2, "fine": 3}
+    phases = list(catalogue.faults)
+    return sorted(rows, key=lambda row: (order[row["level"]], not row["root"], phases.index(row["fault"])))
+
+
+def _finding_row(verdict: Finding, chain: dict[str, tuple[bool, list[str]]]) -> dict[str, Any]:
+    fault = verdict.fault
+    root, explains = chain.get(fault.id, (False, []))
+    told = {e.measure: spoken(e.value, e.unit) for e in verdict.evidence}
+    template = fault.good if verdict.level == "fine" else fault.says
+    says = template.format(**told) if verdict.level != "cannot_tell" else f"Cannot tell: {verdict.reason}."
+    return {
+        "fault": fault.id,
+        "name": fault.name,
+        "phase": fault.phase,
+        "level": verdict.level,
+        "probability": rounded(verdict.probability, 4),
+        "watch_probability": rounded(verdict.watch_probability, 4),
+        "root": root,
+        "explains": explains,
+        "says": says,
+        "cue": fault.cue,
+        "evidence": [
+            {
+                "measure": e.measure, "value": rounded(e.value, 4) if e.value is not None else None, "sd": rounded(e.sd, 4), "unit": e.unit,
+                "frame": e.frame, "watch": e.threshold.watch, "fault": e.threshold.fault, "side": "above" if e.above else "below",
+            }
+            for e in verdict.evidence
+        ],
+    }  # fmt: skip
+
+
+def spoken(value: float | None, unit: str) -> str:
+    """A measure inside a sentence: the digits that its unit deserves, and the unit."""
+    if value is None:
+        return "unknown"
+    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "W": 0, "count": 0}.get(unit, 1)
+    return f"{value:.{digits}f}" + ("" if unit in ("–", "count") else f" {unit}")
+
+
+def _yaw_deg(track: DiscTrack) -> float | None:
+    """How far the camera stands off the side, from the disc's squeeze; its sign cannot be told from one disc."""
+    if not np.isfinite(track.squeeze).any():
+        return None
+    return rounded(float(np.degrees(np.arccos(np.clip(np.nanmedian(track.squeeze), 0, 1)))), 1)
+
+
+def _warning(code: str, message: str) -> dict[str, str]:
+    return {"code": code, "message": message}
+
+
+__all__: Sequence[str] = ["Settings", "analyse", "build_document", "track_clip"]

@@ -1,0 +1,105 @@
+"""Cut a clip into its lifts: from the floor and back to it, and the jerks done from the rack in between."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion import BarMotion
+from .body import BodyHeights
+from .families import FAMILY_OF_KIND
+from .jerk import jerk_events
+from .pull import pull_events
+from .search import still_since
+
+# A bar raised less than this and put down again was only moved into place.
+LEAST_RISE_M = 0.30
+NEAR_FLOOR_M = 0.04
+STANDS_IN_FROM_STATURE = frozenset({"knee", "contact"})
+
+
+@dataclass(frozen=True)
+class Lift:
+    """One lift of a clip: kind, the stretch of time it takes, its events (s), and the bar's resting place before it."""
+
+    kind: str
+    start_s: float
+    stop_s: float
+    events_s: dict[str, float]
+    rest_x_m: float
+    rest_y_m: float
+    height_known: bool
+    """Whether the bar lay on the floor before, so that heights above the floor are known."""
+
+
+def find_lifts(
+    motion: BarMotion,
+    kind: str,
+    *,
+    jerk_follows: bool = False,
+    heights: BodyHeights | None = None,
+    disc_radius_m: float = 0.225,
+) -> list[Lift]:
+    """Every lift of the asked kind in the clip, in order; empty when the bar was never raised."""
+    family = FAMILY_OF_KIND[kind]
+    if family == "jerk":
+        return [lift for lift in (_jerk(motion, kind, float(motion.time_s[0]), float(motion.time_s[-1])),) if lift]
+    if family == "squat":
+        return []
+    lifts: list[Lift] = []
+    for start_s, stop_s, rest_y in _raised(motion):
+        events = pull_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
+        if "lift_off" not in events:
+            continue
+        origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
+        end_s = min(stop_s, events.get("release", stop_s) + 0.3)
+        jerk = _jerk(motion, "split_jerk", events["stand"] - 0.05, stop_s) if jerk_follows and "stand" in events else None
+        if jerk:
+            events.pop("release", None)
+            end_s = jerk.start_s
+        lifts.append(Lift(kind, max(start_s, events["lift_off"] - 1.0), end_s, events, origin_x, rest_y, True))
+        if jerk:
+            lifts.append(jerk)
+    return lifts
+
+
+def _raised(motion: BarMotion) -> list[tuple[float, float, float]]:
+    """Stretches from the floor up and back: (start, stop, resting height), times in s."""
+    t, y = motion.time_s, motion.y_m
+    still = np.abs(motion.vy_m_s) < 0.08
+    low = still & (y < y.min() + 0.25 * (y.max() - y.min()))
+    floor = float(np.median(y[low])) if low.any() else float(y.min())
+    up = y > floor + NEAR_FLOOR_M
+    found = []
+    for first, last in _runs(up):
+        if float(y[first:last].max()) - floor < LEAST_RISE_M:
+            continue
+        before = (t < t[first] - 0.15) & (t > t[first] - 1.5) & (np.abs(motion.raw_y_m - floor) < NEAR_FLOOR_M)
+        rest = float(np.median(motion.raw_y_m[before])) if before.sum() >= 3 else floor
+        start = float(t[max(first - 1, 0)]) - 1.5
+        found.append((max(start, float(t[0])), float(t[last - 1]), rest))
+    return found
+
+
+def _jerk(motion: BarMotion, kind: str, start_s: float, stop_s: float) -> Lift | None:
+    """A jerk between two times: the bar still, a dip, and a drive faster than any standing up."""
+    t = motion.time_s
+    inside = (t >= start_s) & (t <= stop_s)
+    if inside.sum() < 15 or float(motion.vy_m_s[inside].max()) < 0.7:
+        return None
+    calm = still_since(t, motion.vy_m_s, after_s=start_s, below=0.08, for_s=0.15)
+    if calm is None or calm > stop_s:
+        return None
+    events = jerk_events(motion, calm, stop_s)
+    if "dip_start" not in events:
+        return None
+    rack = (t >= calm) & (t <= events["dip_start"])
+    x, y = float(np.median(motion.x_m[rack])), float(np.median(motion.raw_y_m[rack]))
+    return Lift(kind, max(calm, events["dip_start"] - 0.6), stop_s, events, x, y, False)
+
+
+def _runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(int)))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]

@@ -1,0 +1,93 @@
+"""Find instants on signals: crossings, extremes, stillness. Every event is one of these questions asked of a curve.
+
+All functions take a time axis and a signal `(samples,)` without NaN and give a time in seconds, between samples where the curve
+allows it, or None when the curve never does what was asked.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+def first_crossing(
+    time_s: Floats, signal: Floats, level: float, *, after_s: float, before_s: float = np.inf, rising: bool = True
+) -> float | None:
+    """First time in `after_s…before_s` at which the signal passes `level` in the given direction, linear between samples."""
+    sign = 1.0 if rising else -1.0
+    height = sign * (signal - level)
+    passes = (height[:-1] < 0) & (height[1:] >= 0) & (time_s[1:] > after_s) & (time_s[:-1] < before_s)
+    where = np.flatnonzero(passes)
+    if len(where) == 0:
+        return None
+    i = int(where[0])
+    share = -height[i] / (height[i + 1] - height[i])
+    return float(time_s[i] + share * (time_s[i + 1] - time_s[i]))
+
+
+def largest(time_s: Floats, signal: Floats, *, after_s: float, before_s: float) -> float | None:
+    """Time of the signal's largest value in a window, by a parabola through the top three samples."""
+    inside = np.flatnonzero((time_s >= after_s) & (time_s <= before_s))
+    if len(inside) == 0:
+        return None
+    i = int(inside[np.argmax(signal[inside])])
+    if i in (inside[0], inside[-1]) or i in (0, len(signal) - 1):
+        return float(time_s[i])
+    a, b, c = signal[i - 1], signal[i], signal[i + 1]
+    bend = a - 2 * b + c
+    shift = 0.0 if bend == 0 else float(np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
+    step = time_s[i + 1] - time_s[i] if shift > 0 else time_s[i] - time_s[i - 1]
+    return float(time_s[i] + shift * step)
+
+
+def still_since(time_s: Floats, speed: Floats, *, after_s: float, below: float, for_s: float) -> float | None:
+    """First time after `after_s` from which |speed| stays under `below` for at least `for_s`."""
+    start: float | None = None
+    for t, v in zip(time_s, np.abs(speed), strict=True):
+        if t < after_s:
+            continue
+        if v >= below:
+            start = None
+        else:
+            start = float(t) if start is None else start
+            if t - start >= for_s:
+                return start
+    return None
+
+
+def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float | None:
+    """When a signal that rested at zero began to rise: the start of the power curve through its first part.
+
+        height |            *
+          upto |----------*
+               |        *        height = c (t - t0)^p,  p one of 2 … 4
+               |   t0 *
+               +* * *-+--------- time
+
+    A threshold alone would answer several frames late. `height` is the unfiltered signal up to its first clear rise.
+    """
+    above = np.flatnonzero(height > upto)
+    if len(above) == 0:
+        return None
+    end = int(above[0])
+    low = max(4 * noise, 0.02 * upto)
+    begin = end
+    while begin > 0 and height[begin - 1] > low:
+        begin -= 1
+    t, h = time_s[begin : end + 1], height[begin : end + 1]
+    if len(t) < 3:
+        return float(time_s[max(begin - 1, 0)])
+    best: tuple[float, float] | None = None
+    for power in (2.0, 2.5, 3.0, 3.5, 4.0):
+        slope, intercept = np.polyfit(t, h ** (1 / power), 1)
+        if slope <= 0:
+            continue
+        start = -intercept / slope
+        error = float(np.sum((np.clip(slope * t + intercept, 0, None) ** power - h) ** 2))
+        if best is None or error < best[0]:
+            best = (error, float(start))
+    if best is None:
+        return float(t[0])
+    return float(np.clip(best[1], time_s[max(begin - int(0.25 / max(t[1] - t[0], 1e-3)), 0)], t[0]))

@@ -1,0 +1,117 @@
+"""Judge a lift's measures by the catalogue: how likely each fault is, given how well its numbers are known."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import erf, sqrt
+
+from .catalogue import Catalogue, Condition, Fault, Threshold
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A measure as the engine needs it: value, standard deviation, unit and the frame that shows it; value None means unknown."""
+
+    value: float | None
+    sd: float
+    unit: str
+    frame: int | None
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One measure against its thresholds, as the judgement saw it."""
+
+    measure: str
+    value: float | None
+    sd: float
+    unit: str
+    frame: int | None
+    threshold: Threshold
+    above: bool
+
+
+@dataclass(frozen=True)
+class Finding:
+    """A fault's verdict on one lift: `probability` that the true value is beyond the fault threshold, `watch_probability` beyond watch."""
+
+    fault: Fault
+    level: str
+    probability: float
+    watch_probability: float
+    evidence: tuple[Evidence, ...]
+    reason: str
+    """Why it cannot be told, when it cannot."""
+
+
+def judge(
+    catalogue: Catalogue,
+    kind: str,
+    measures: Mapping[str, Measured],
+    *,
+    thresholds: Mapping[tuple[str, str], Threshold] | None = None,
+) -> list[Finding]:
+    """Every measured fault's verdict on a lift of this kind, in the order of the lift.
+
+    A missing measure never fires a rule; neither does one whose uncertainty is wider than the distance between watch and fault:
+    both give `cannot_tell` with the reason.
+
+    Args:
+        thresholds: the coach's own, by (fault id, measure id); where absent the catalogue's stand.
+    """
+    return [
+        _judge(fault, kind, measures, thresholds or {}) for fault in catalogue.faults.values() if fault.measured and kind in fault.kinds
+    ]
+
+
+def _judge(fault: Fault, kind: str, measures: Mapping[str, Measured], own: Mapping[tuple[str, str], Threshold]) -> Finding:
+    evidence, reasons = [], []
+    watch, beyond = [], []
+    for condition in fault.conditions:
+        threshold = own.get((fault.id, condition.measure), condition.threshold(kind))
+        measured = measures.get(condition.measure, Measured(None, 0.0, "", None, "it was not measured"))
+        evidence.append(
+            Evidence(
+                condition.measure,
+                measured.value,
+                measured.sd,
+                measured.unit,
+                measured.frame,
+                threshold,
+                condition.above,
+            )
+        )
+        if measured.value is None:
+            reasons.append(measured.reason)
+            continue
+        if measured.sd > abs(threshold.fault - threshold.watch):
+            reasons.append("the uncertainty of its number is wider than the distance between watch and fault")
+            continue
+        watch.append(_passes(measured, threshold.watch, condition))
+        beyond.append(_passes(measured, threshold.fault, condition))
+    combine = _all if fault.needs_all else _any
+    if reasons and (fault.needs_all or not watch):
+        return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
+    p_fault, p_watch = combine(beyond), combine(watch)
+    level = "fault" if p_fault >= 0.5 else "watch" if p_watch >= 0.5 else "fine"
+    return Finding(fault, level, p_fault, p_watch, tuple(evidence), "")
+
+
+def _passes(measured: Measured, threshold: float, condition: Condition) -> float:
+    """Probability that the true value lies beyond the threshold, the measured value being normal about it."""
+    assert measured.value is not None
+    over = measured.value - threshold if condition.above else threshold - measured.value
+    if measured.sd <= 0:
+        return float(over > 0)
+    return 0.5 * (1 + erf(over / measured.sd / sqrt(2)))
+
+
+def _all(chances: list[float]) -> float:
+    """Conditions of one rule read the same moment of the same track: they stand or fall together, so the weakest decides."""
+    return min(chances)
+
+
+def _any(chances: list[float]) -> float:
+    return max(chances)

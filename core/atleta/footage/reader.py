@@ -1,0 +1,84 @@
+"""Stream the frames of a clip, upright, each with its true presentation time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import av.error
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from .errors import FootageError
+from .probe import open_video
+
+# PyAV's rotation is counter-clockwise; OpenCV's codes name what must be done to the stored picture.
+_UPRIGHT = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_CLOCKWISE}
+
+
+@dataclass(frozen=True)
+class Frame:
+    """One decoded frame. `time_s` counts from the first frame of the clip."""
+
+    index: int
+    time_s: float
+    rotation_deg: int
+    source: av.VideoFrame
+
+    def luma(self) -> NDArray[np.uint8]:
+        """Brightness, `(height, width)`, upright. Uses the decoder's own plane where it has one: no conversion."""
+        frame = self.source
+        if frame.format.name in {"yuv420p", "yuvj420p", "nv12", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "gray"}:
+            plane = frame.planes[0]
+            rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+            picture = rows[: frame.height, : frame.width]
+        else:
+            picture = frame.to_ndarray(format="gray")
+        return self._upright(picture)
+
+    def bgr(self) -> NDArray[np.uint8]:
+        """Colour in OpenCV's order, `(height, width, 3)`, upright."""
+        return self._upright(self.source.to_ndarray(format="bgr24"))
+
+    def _upright(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        if self.rotation_deg not in _UPRIGHT:
+            return picture
+        return np.asarray(cv2.rotate(np.ascontiguousarray(picture), _UPRIGHT[self.rotation_deg]), dtype=np.uint8)
+
+
+def read_frames(path: Path) -> Iterator[Frame]:
+    """Decode a clip from first to last frame, one at a time; memory does not grow with its length.
+
+    Frames come in presentation order with the file's own timestamps (phones record at a variable rate).
+    A frame without a timestamp, or with one that does not advance, is dropped: it has no place on the clock.
+
+    Raises:
+        FootageError: the file cannot be opened, or stops decoding part-way.
+    """
+    container, stream = open_video(path)
+    stream.thread_type = "AUTO"
+    first_s: float | None = None
+    last_s = -1.0
+    index = 0
+    with container:
+        try:
+            for frame in container.decode(stream):
+                if frame.pts is None:
+                    continue
+                stamp = float(frame.pts * frame.time_base)
+                first_s = stamp if first_s is None else first_s
+                time_s = stamp - first_s
+                if time_s <= last_s:
+                    continue
+                last_s = time_s
+                yield Frame(index, time_s, round(frame.rotation) % 360, frame)
+                index += 1
+        except av.error.FFmpegError as error:
+            raise FootageError(
+                "broken", f"The file stops decoding after {max(last_s, 0.0):.1f} s. Send it again from the phone."
+            ) from error
+    if index == 0:
+        raise FootageError("no_frames", "The file holds no picture that can be decoded. Send the clip again.")

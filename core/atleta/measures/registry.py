@@ -1,0 +1,131 @@
+"""Measures register themselves here with all that is said about them; computing a lift's measures is one call."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion import BarMotion
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class LiftData:
+    """All that a measure may read: the bar's motion with x from the bar's place at the start and y above the floor (m; for a lift
+    from the rack, above the rack), the events (s), and what is known of the lift."""
+
+    motion: BarMotion
+    events_s: dict[str, float]
+    height_known: bool
+    disc_radius_m: float
+    load_kg: float | None
+    stature_m: float | None
+
+    def between(self, start: str, stop: str) -> NDArray[np.intp]:
+        """Indices of the frames from one event to another, both inside."""
+        t = self.motion.time_s
+        return np.flatnonzero((t >= self.events_s[start]) & (t <= self.events_s[stop]))
+
+    def at(self, column: str, event: str) -> float:
+        return self.motion.at(column, self.events_s[event])
+
+
+@dataclass(frozen=True)
+class Value:
+    """A measure's value in its declared unit and the time (s) that shows it."""
+
+    value: float
+    time_s: float
+
+
+@dataclass(frozen=True)
+class Declaration:
+    """What a measure is: its id, unit, families of lift, and what it cannot do without."""
+
+    id: str
+    label: str
+    unit: str
+    families: tuple[str, ...]
+    needs: tuple[str, ...]
+    """Events it is defined by."""
+    requires: tuple[str, ...]
+    """Facts besides: 'load', 'stature', 'floor'."""
+    about: str
+    compute: Callable[[LiftData], Value | None]
+
+
+_REGISTRY: dict[str, Declaration] = {}
+
+_REASONS = {
+    "load": "the load was not given",
+    "stature": "the athlete's stature was not given",
+    "floor": "the bar's height above the floor is not known in this lift",
+}
+_EVENT_REASONS = {
+    "lift_off": "the bar was not seen leaving the floor",
+    "knee": "where the bar passes the knee is not known: give the athlete's stature",
+    "contact": "where the bar meets the thigh is not known: give the athlete's stature",
+    "apex": "the bar's highest point is not in the clip",
+    "meet": "the lifter was not seen taking the load again",
+    "bottom": "the lowest point of the catch is not in the clip",
+    "stand": "standing up with the bar is not in the clip",
+}
+
+
+def measure(
+    id: str,
+    label: str,
+    unit: str,
+    *,
+    families: tuple[str, ...] = ("pull",),
+    needs: tuple[str, ...] = (),
+    requires: tuple[str, ...] = (),
+) -> Callable[[Callable[[LiftData], Value | None]], Callable[[LiftData], Value | None]]:
+    """Register a function as a measure. Its docstring's first line becomes the explanation shown with it.
+
+    Raises:
+        ValueError: the id is taken.
+    """
+
+    def register(compute: Callable[[LiftData], Value | None]) -> Callable[[LiftData], Value | None]:
+        if id in _REGISTRY:
+            raise ValueError(f"A measure named {id} exists already.")
+        about = (compute.__doc__ or "").strip().splitlines()[0]
+        _REGISTRY[id] = Declaration(id, label, unit, families, needs, requires, about, compute)
+        return compute
+
+    return register
+
+
+def declarations(family: str | None = None) -> list[Declaration]:
+    """All measures, or those of one family of lifts, in the order they were declared."""
+    return [d for d in _REGISTRY.values() if family is None or family in d.families]
+
+
+def missing(declaration: Declaration, data: LiftData) -> str | None:
+    """Why this measure cannot be taken from this lift, or None."""
+    for fact in declaration.requires:
+        known = {"load": data.load_kg is not None, "stature": data.stature_m is not None, "floor": data.height_known}[fact]
+        if not known:
+            return _REASONS[fact]
+    for event in declaration.needs:
+        if event not in data.events_s:
+            return _EVENT_REASONS.get(event, f"the {event.replace('_', ' ')} is not in the clip")
+    return None
+
+
+def measure_lift(family: str, data: LiftData) -> dict[str, Value | str]:
+    """Every measure of the family: its value, or the reason there is none."""
+    results: dict[str, Value | str] = {}
+    for declaration in declarations(family):
+        reason = missing(declaration, data)
+        if reason is None:
+            value = declaration.compute(data)
+            results[declaration.id] = value if value is not None and np.isfinite(value.value) else "the bar's track does not show it here"
+        else:
+            results[declaration.id] = reason
+    return results

@@ -1,0 +1,103 @@
+"""The bar's motion in metres and seconds: the one table that events and measures read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..tracking import DiscTrack
+from .calibration import Calibration
+from .filters import chosen_cutoff_hz, derivatives, even_clock, fill_short_gaps
+
+Floats = NDArray[np.float64]
+
+LONGEST_GAP_S = 0.30
+
+
+@dataclass(frozen=True)
+class BarTrack:
+    """The bar in metres as seen, unfiltered, over one unbroken stretch of frames.
+
+    `x_m` forward, `y_m` up from the picture's own zero; `first_frame` is the clip's frame of index 0 here.
+    """
+
+    first_frame: int
+    time_s: Floats
+    x_m: Floats
+    y_m: Floats
+    sd_m: Floats
+    filled: NDArray[np.bool_]
+    rate_hz: float
+    cutoff_hz: float
+
+
+@dataclass(frozen=True)
+class BarMotion:
+    """Filtered bar motion, `(frames,)` each. NaN nowhere: a stretch with gaps is cut before.
+
+    x forward and y up (m) are counted from a zero that the caller sets; derivatives in m/s and m/s².
+    """
+
+    first_frame: int
+    time_s: Floats
+    x_m: Floats
+    y_m: Floats
+    vx_m_s: Floats
+    vy_m_s: Floats
+    ax_m_s2: Floats
+    ay_m_s2: Floats
+    raw_y_m: Floats
+    noise_m: float
+
+    def frame_at(self, time_s: float) -> int:
+        """The clip's frame nearest to a time."""
+        return self.first_frame + int(np.argmin(np.abs(self.time_s - time_s)))
+
+    def at(self, name: str, time_s: float) -> float:
+        """A column's value at any time inside the stretch, linear between frames."""
+        return float(np.interp(time_s, self.time_s, getattr(self, name)))
+
+
+def bar_track(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) -> BarTrack | None:
+    """The longest stretch of the disc's track without long gaps, turned upright and scaled; None when there is too little.
+
+    Gaps up to 0.3 s are bridged and flagged; the standard deviation is raised there.
+    """
+    x_px, filled = fill_short_gaps(frame_time_s, track.x_px, longest_s=LONGEST_GAP_S)
+    y_px, _ = fill_short_gaps(frame_time_s, track.y_px, longest_s=LONGEST_GAP_S)
+    first, last = _longest_run(np.isfinite(x_px) & np.isfinite(y_px))
+    if last - first < 12:
+        return None
+    here = slice(first, last)
+    time = frame_time_s[here]
+    m = calibration.scale.m_per_px
+    tilt = np.radians(calibration.plumb_deg)
+    ahead = 1.0 if calibration.facing == "right" else -1.0
+    x = ahead * m * (x_px[here] * np.cos(tilt) + y_px[here] * np.sin(tilt))
+    y = -m * (y_px[here] * np.cos(tilt) - x_px[here] * np.sin(tilt))
+    sd = m * np.where(filled[here], 0.1 * np.nanmedian(track.radius_px), np.nan_to_num(track.sd_px[here], nan=1.0))
+    rate = 1 / float(np.median(np.diff(time)))
+    _, even = even_clock(time, np.stack([x, y], axis=1), rate)
+    return BarTrack(first, time, x, y, np.asarray(sd), filled[here], rate, chosen_cutoff_hz(even, rate))
+
+
+def bar_motion(bar: BarTrack) -> BarMotion:
+    """Filter and differentiate a bar track."""
+    place, speed, acceleration = derivatives(bar.time_s, np.stack([bar.x_m, bar.y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz)
+    noise = float(np.std(bar.y_m - place[:, 1]))
+    return BarMotion(
+        bar.first_frame, bar.time_s, place[:, 0], place[:, 1], speed[:, 0], speed[:, 1], acceleration[:, 0], acceleration[:, 1],
+        bar.y_m, noise,
+    )  # fmt: skip
+
+
+def _longest_run(good: NDArray[np.bool_]) -> tuple[int, int]:
+    """First and one-past-last index of the longest run of True."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], good, [False]]).astype(int)))
+    if len(edges) == 0:
+        return 0, 0
+    starts, stops = edges[::2], edges[1::2]
+    longest = int(np.argmax(stops - starts))
+    return int(starts[longest]), int(stops[longest])

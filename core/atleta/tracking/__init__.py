@@ -1,0 +1,21 @@
+"""Find the discs in a clip, follow each to a fraction of a pixel, and tell which one is lifted."""
+
+from .choose import choose_lifted
+from .corrections import PointCorrection, apply_corrections
+from .rim import Rim, fit_rim
+from .scout import find_discs
+from .track import DiscTrack, RawTracks, Tracklet
+from .tracker import DiscTracker
+
+__all__ = [
+    "DiscTrack",
+    "DiscTracker",
+    "PointCorrection",
+    "RawTracks",
+    "Rim",
+    "Tracklet",
+    "apply_corrections",
+    "choose_lifted",
+    "find_discs",
+    "fit_rim",
+]

@@ -1,0 +1,106 @@
+"""The coach's word on where the disc is: it outranks what the program saw, and the frames around it follow."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from .track import DiscTrack, RawTracks
+
+FOLLOW_S = 0.15
+TRUSTED = 0.5
+CORRECTION_SD_PX = 0.5
+
+
+@dataclass(frozen=True)
+class PointCorrection:
+    """The disc's centre at one frame, in pixels of the upright original."""
+
+    frame: int
+    x_px: float
+    y_px: float
+
+
+def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[PointCorrection]) -> DiscTrack:
+    """The track as corrected.
+
+    A point set on another disc that was followed switches to that disc, for as long as it was followed apart from this one. Any
+    other point shifts the track there; the shift fades over 0.15 s to either side, and is held across frames whose own
+    confidence is low, and between two corrected frames runs from one shift to the other.
+
+    Raises:
+        ValueError: a correction for a frame the clip does not have.
+    """
+    frames = len(raw.frame_time_s)
+    ordered = sorted({c.frame: c for c in corrections}.values(), key=lambda c: c.frame)
+    if any(not 0 <= c.frame < frames for c in ordered):
+        raise ValueError(f"The clip has frames 0 to {frames - 1}.")
+    if not ordered:
+        return track
+    track = replace(
+        track,
+        **{name: getattr(track, name).copy() for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")},
+    )
+    for correction in ordered:
+        _switch_disc(raw, track, correction)
+
+    shift = np.zeros((frames, 2))
+    time = raw.frame_time_s
+    base = np.stack([_bridged(time, track.x_px), _bridged(time, track.y_px)], axis=1)
+    anchors: dict[int, np.ndarray] = {}
+    for correction in ordered:
+        anchors[correction.frame] = np.array([correction.x_px, correction.y_px]) - base[correction.frame]
+    known = list(anchors.items())
+    for order, (frame, amount) in enumerate(known):
+        for direction in (-1, 1):
+            beyond = known[order + direction][0] if 0 <= order + direction < len(known) else None
+            weak_until = frame
+            here = frame + direction
+            while 0 <= here < frames:
+                if here == beyond:
+                    break
+                weak = not track.confidence[here] >= TRUSTED
+                if weak and abs(weak_until - here) <= 1:
+                    weak_until = here
+                away = abs(time[here] - time[weak_until])
+                if away >= FOLLOW_S:
+                    break
+                shift[here] += amount * (0.5 + 0.5 * np.cos(np.pi * away / FOLLOW_S))
+                here += direction
+        shift[frame] = amount
+    touched = np.abs(shift).max(axis=1) > 0
+    touched[[frame for frame, _ in known]] = True
+    track.x_px[touched] = (base + shift)[touched, 0]
+    track.y_px[touched] = (base + shift)[touched, 1]
+    typical = np.nanmedian(track.radius_px) if np.isfinite(track.radius_px).any() else np.nan
+    track.radius_px[touched & np.isnan(track.radius_px)] = typical
+    track.sd_px[touched] = np.fmax(np.nan_to_num(track.sd_px[touched], nan=2.0), CORRECTION_SD_PX)
+    for frame, _ in known:
+        track.confidence[frame], track.sd_px[frame] = 1.0, CORRECTION_SD_PX
+    return track
+
+
+def _switch_disc(raw: RawTracks, track: DiscTrack, correction: PointCorrection) -> None:
+    """If the point lies on another followed disc, lay that disc's track in from where the two parted to where they meet again."""
+    frame = correction.frame
+    radius = np.nanmedian(track.radius_px) if np.isfinite(track.radius_px).any() else np.inf
+    here = np.hypot(track.x_px[frame] - correction.x_px, track.y_px[frame] - correction.y_px)
+    if here < 0.6 * radius:
+        return
+    for piece in raw.tracklets:
+        if not piece.covers(frame):
+            continue
+        at = frame - piece.first_frame
+        size = float(np.nanmedian(piece.radius_px))
+        if np.hypot(piece.x_px[at] - correction.x_px, piece.y_px[at] - correction.y_px) < 0.5 * size:
+            track.write(piece)
+            return
+
+
+def _bridged(time: np.ndarray, values: np.ndarray) -> np.ndarray:
+    seen = np.isfinite(values)
+    if not seen.any():
+        return np.zeros_like(values)
+    return np.asarray(np.interp(time, time[seen], values[seen]))

@@ -1,0 +1,111 @@
+"""Look over a whole picture for discs, at low resolution: edge points vote for the centres that could have made them."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from .rim import Luma, Rim, fit_rim
+
+SCOUT_SIDE_PX = 400
+# A full disc is 0.45 m; in a picture that shows a whole lifter it takes between these shares of the shorter side.
+SMALLEST_SHARE, LARGEST_SHARE = 0.025, 0.24
+MIN_SUPPORT = 0.55
+
+
+def find_discs(luma: Luma, *, at_most: int = 5) -> list[Rim]:
+    """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none."""
+    height, width = luma.shape
+    shrink = min(1.0, SCOUT_SIDE_PX / max(height, width))
+    small = cv2.resize(luma, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else luma
+    guesses = _vote(small)
+    rims: list[Rim] = []
+    for x, y, radius in guesses:
+        guess = Rim((x + 0.5) / shrink - 0.5, (y + 0.5) / shrink - 0.5, radius / shrink)
+        rim = fit_rim(luma, guess, search_px=max(0.12 * guess.radius_px, 2.5 / shrink), rounds=2)
+        if rim is None or not _plausible(rim):
+            continue
+        rim = _outermost(luma, rim)
+        same = next((i for i, other in enumerate(rims) if _same_disc(rim, other)), None)
+        if same is None:
+            rims.append(rim)
+        elif _merit(rim) > _merit(rims[same]):
+            rims[same] = rim
+    # What is lifted is near the camera: anything less than half as large as a well-seen disc is a hub, a head or a far disc.
+    largest = max((rim.radius_px for rim in rims if rim.support > 0.8), default=0.0)
+    rims = [rim for rim in rims if rim.radius_px >= 0.45 * largest]
+    return sorted(rims, key=_merit, reverse=True)[:at_most]
+
+
+def _plausible(rim: Rim) -> bool:
+    return rim.support >= MIN_SUPPORT and 0.6 < rim.squeeze < 1.25 and rim.residual_px <= 0.03 * rim.radius_px + 0.5
+
+
+def _outermost(luma: Luma, rim: Rim) -> Rim:
+    """The largest ring about the same centre: discs are painted in rings, and only the outer one has a known size."""
+    best = rim
+    for share in np.geomspace(1.12, 2.6, 14):
+        guess = Rim(rim.x_px, rim.y_px, rim.radius_px * share, rim.squeeze)
+        outer = fit_rim(luma, guess, search_px=0.08 * guess.radius_px)
+        if outer is None or not _plausible(outer) or outer.support < 0.7:
+            continue
+        together = np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px) < 0.06 * rim.radius_px
+        if together and outer.radius_px > best.radius_px and abs(outer.squeeze / rim.squeeze - 1) < 0.08:
+            best = outer
+    return best
+
+
+def _merit(rim: Rim) -> float:
+    """Well supported first; of concentric rings the outermost, since that is the rim."""
+    return float(rim.support * rim.radius_px**0.5)
+
+
+def _same_disc(one: Rim, other: Rim) -> bool:
+    return bool(np.hypot(one.x_px - other.x_px, one.y_px - other.y_px) < 0.45 * max(one.radius_px, other.radius_px))
+
+
+def _vote(small: Luma) -> list[tuple[float, float, float]]:
+    """Centres and radii (px of the small picture) on which many edge points agree.
+
+    Every edge point votes, for each radius, for the two points that far along its gradient. A centre's worth at a radius is the
+    share of the circle's circumference that voted, so that large and small discs compete evenly.
+    """
+    height, width = small.shape
+    smooth = cv2.GaussianBlur(small, (0, 0), 1.2)
+    gx = cv2.Sobel(smooth, cv2.CV_32F, 1, 0)
+    gy = cv2.Sobel(smooth, cv2.CV_32F, 0, 1)
+    size = np.hypot(gx, gy)
+    edges = cv2.Canny(smooth, 24, 60) > 0
+    ys, xs = np.nonzero(edges)
+    if len(xs) < 20:
+        return []
+    ux, uy = gx[ys, xs] / np.maximum(size[ys, xs], 1e-6), gy[ys, xs] / np.maximum(size[ys, xs], 1e-6)
+    side = min(height, width)
+    radii = np.unique(np.round(np.geomspace(max(5, SMALLEST_SHARE * side), LARGEST_SHARE * side, 20)).astype(int))
+    found: list[tuple[float, float, float, float]] = []
+    for radius in radii:
+        votes = np.zeros(height * width, np.float32)
+        for sign in (1, -1):
+            cx = np.round(xs + sign * radius * ux).astype(np.int64)
+            cy = np.round(ys + sign * radius * uy).astype(np.int64)
+            inside = (cx >= 0) & (cx < width) & (cy >= 0) & (cy < height)
+            votes += np.bincount(cy[inside] * width + cx[inside], minlength=height * width)
+        table = cv2.GaussianBlur(votes.reshape(height, width), (0, 0), 1.0 + 0.03 * radius)
+        # Votes of a whole circle, blurred, peak at about circumference / (2 pi blur²).
+        worth = table * (1.0 + 0.03 * radius) ** 2 / radius
+        for _ in range(6):
+            spot = int(np.argmax(worth))
+            y, x = divmod(spot, width)
+            if worth[y, x] < 0.30:
+                break
+            found.append((float(worth[y, x]), float(x), float(y), float(radius)))
+            cv2.circle(worth, (x, y), max(3, int(0.5 * radius)), 0.0, -1)
+    found.sort(reverse=True)
+    kept: list[tuple[float, float, float]] = []
+    for _, x, y, radius in found:
+        near = [k for k in kept if np.hypot(k[0] - x, k[1] - y) < 0.3 * radius and abs(k[2] - radius) < 0.15 * radius]
+        if not near:
+            kept.append((x, y, radius))
+        if len(kept) >= 14:
+            break
+    return kept

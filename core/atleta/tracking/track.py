@@ -1,0 +1,116 @@
+"""What tracking hands on: every disc that was followed, and the one track chosen from them."""
+
+from __future__ import annotations
+
+import zlib
+from base64 import b64decode, b64encode
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+@dataclass
+class Tracklet:
+    """One disc followed over consecutive frames from `first_frame` on. A frame without a sight of it holds NaN and confidence 0."""
+
+    first_frame: int
+    x_px: list[float]
+    y_px: list[float]
+    radius_px: list[float]
+    squeeze: list[float]
+    confidence: list[float]
+    sd_px: list[float]
+
+    @property
+    def last_frame(self) -> int:
+        return self.first_frame + len(self.x_px) - 1
+
+    def covers(self, frame: int) -> bool:
+        return self.first_frame <= frame <= self.last_frame
+
+    def frames(self) -> NDArray[np.int64]:
+        return np.arange(self.first_frame, self.last_frame + 1)
+
+
+@dataclass(frozen=True)
+class RawTracks:
+    """Everything the pictures gave, kept so that no correction needs them decoded again.
+
+    `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before.
+    """
+
+    frame_time_s: Floats
+    width_px: int
+    height_px: int
+    tracklets: list[Tracklet]
+    motion: NDArray[np.uint8]
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "version": 1,
+            "frame_time_s": [round(t, 6) for t in self.frame_time_s.tolist()],
+            "width_px": self.width_px,
+            "height_px": self.height_px,
+            "motion": {
+                "shape": list(self.motion.shape),
+                "zlib": b64encode(zlib.compress(self.motion.tobytes(), 6)).decode(),
+            },
+            "tracklets": [
+                {"first_frame": t.first_frame}
+                | {
+                    name: [None if np.isnan(v) else round(v, 4) for v in getattr(t, name)]
+                    for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
+                }
+                for t in self.tracklets
+            ],
+        }
+
+    @classmethod
+    def from_json(cls, held: dict[str, Any]) -> RawTracks:
+        def series(values: list[float | None]) -> list[float]:
+            return [np.nan if v is None else v for v in values]
+
+        return cls(
+            frame_time_s=np.array(held["frame_time_s"], float),
+            width_px=held["width_px"],
+            height_px=held["height_px"],
+            motion=np.frombuffer(zlib.decompress(b64decode(held["motion"]["zlib"])), np.uint8).reshape(held["motion"]["shape"]),
+            tracklets=[
+                Tracklet(
+                    t["first_frame"],
+                    *(series(t[name]) for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")),
+                )
+                for t in held["tracklets"]
+            ],
+        )
+
+
+@dataclass(frozen=True)
+class DiscTrack:
+    """The lifted disc over the whole clip, `(frames,)` each; NaN and confidence 0 where it was not seen."""
+
+    x_px: Floats
+    y_px: Floats
+    radius_px: Floats
+    squeeze: Floats
+    confidence: Floats
+    sd_px: Floats
+
+    @classmethod
+    def empty(cls, frames: int) -> DiscTrack:
+        gap = np.full(frames, np.nan)
+        return cls(gap.copy(), gap.copy(), gap.copy(), gap.copy(), np.zeros(frames), gap.copy())
+
+    def write(self, piece: Tracklet, first: int | None = None, last: int | None = None) -> None:
+        """Lay a tracklet's frames `first…last` into this track."""
+        start = max(piece.first_frame, first if first is not None else 0)
+        stop = min(piece.last_frame, last if last is not None else piece.last_frame) + 1
+        if stop <= start:
+            return
+        inner = slice(start - piece.first_frame, stop - piece.first_frame)
+        for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px"):
+            getattr(self, name)[start:stop] = getattr(piece, name)[inner]

@@ -1,0 +1,273 @@
+"""Follow every disc of a clip while its frames stream by; memory does not grow with the clip but for the tracks themselves.
+
+Discs are looked for at once and every half second after that, until one of them is plainly being lifted. Each is predicted, its rim
+fitted where it is expected, and when that fails looked for by its own face nearby. A disc that lies still is only checked every few
+frames, and the frames between are fitted after all when it turns out to have moved.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+
+from .rim import Luma, Rim, fit_rim
+from .scout import find_discs
+from .track import RawTracks, Tracklet
+
+SCOUT_EVERY_S = 0.5
+NAP_FRAMES = 5
+MAX_LIVE = 6
+LOST_AFTER_S = 0.4
+MIN_SUPPORT = 0.42
+DISC_RADIUS_M = 0.225
+# Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
+FASTEST_M_S = 7.0
+# The grid on which change in the picture is noted: fine enough to tell in front of the bar from behind it.
+GRID_CELLS = 48
+_FACE_PX = 24
+
+
+@dataclass
+class _Live:
+    """A disc being followed."""
+
+    piece: Tracklet
+    face: Luma | None
+    rims: deque[tuple[float, Rim]] = field(default_factory=lambda: deque(maxlen=5))
+    missed_since_s: float | None = None
+    still_for: int = 0
+
+    lowest_px: float = -np.inf
+    highest_px: float = np.inf
+
+    @property
+    def last(self) -> Rim:
+        return self.rims[-1][1]
+
+    @property
+    def lifted(self) -> bool:
+        """In sight, well supported, and already raised or lowered by more than its own radius."""
+        travelled = self.lowest_px - self.highest_px > self.last.radius_px
+        return travelled and self.missed_since_s is None and self.last.support > 0.7
+
+    def see(self, time_s: float, rim: Rim) -> None:
+        self.rims.append((time_s, rim))
+        self.lowest_px, self.highest_px = max(self.lowest_px, rim.y_px), min(self.highest_px, rim.y_px)
+        _append(self.piece, rim)
+
+
+class DiscTracker:
+    """Feed frames in order with `feed`, then take everything with `finish`."""
+
+    def __init__(self) -> None:
+        self._times: list[float] = []
+        self._recent: deque[tuple[int, float, Luma]] = deque(maxlen=NAP_FRAMES + 6)
+        self._live: list[_Live] = []
+        self._done: list[Tracklet] = []
+        self._motion: list[Luma] = []
+        self._thumb: Luma | None = None
+        self._next_scout_s = 0.0
+        self._size = (0, 0)
+
+    def feed(self, index: int, time_s: float, luma: Luma) -> None:
+        """Take the next frame; `index` counts from 0 without gaps, `time_s` increases."""
+        self._times.append(time_s)
+        self._recent.append((index, time_s, luma))
+        self._size = (luma.shape[1], luma.shape[0])
+        self._note_motion(luma)
+        for live in self._live:
+            self._advance(live, index)
+        self._retire(time_s)
+        if time_s >= self._next_scout_s and not any(live.lifted for live in self._live):
+            self._next_scout_s = time_s + SCOUT_EVERY_S
+            self._scout(index, time_s, luma)
+
+    def finish(self) -> RawTracks:
+        """All tracks, once the last frame has been fed."""
+        if self._times:
+            for live in self._live:
+                self._advance(live, len(self._times) - 1, waking=True)
+        pieces = self._done + [live.piece for live in self._live]
+        for piece in pieces:
+            _trim(piece)
+        width, height = self._size
+        motion = np.array(self._motion) if self._motion else np.zeros((0, 1, 1), np.uint8)
+        return RawTracks(np.array(self._times), width, height, [p for p in pieces if len(p.x_px) >= 5], motion)
+
+    # -- following ------------------------------------------------------------------------------------------------
+
+    def _advance(self, live: _Live, upto: int, waking: bool = False) -> None:
+        """Bring one disc up to frame `upto`, napping through frames while it lies still."""
+        pending = [entry for entry in self._recent if live.piece.last_frame < entry[0] <= upto]
+        if not pending:
+            return
+        if live.still_for >= NAP_FRAMES:
+            if len(pending) < NAP_FRAMES and not waking:
+                return
+            before = live.last
+            _, time_s, luma = pending[-1]
+            rim = self._fit(live, before, luma, max(4.0, 0.06 * before.radius_px))
+            if rim and np.hypot(rim.x_px - before.x_px, rim.y_px - before.y_px) < 0.3:
+                for step in range(1, len(pending) + 1):
+                    share = step / len(pending)
+                    between = Rim(
+                        before.x_px + share * (rim.x_px - before.x_px), before.y_px + share * (rim.y_px - before.y_px),
+                        before.radius_px + share * (rim.radius_px - before.radius_px), rim.squeeze, rim.support, rim.residual_px,
+                    )  # fmt: skip
+                    _append(live.piece, between)
+                live.rims.append((time_s, rim))
+                return
+            live.still_for = 0
+        for _, time_s, luma in pending:
+            self._step(live, time_s, luma)
+
+    def _step(self, live: _Live, time_s: float, luma: Luma) -> None:
+        guess, search = self._predict(live, time_s)
+        rim = self._fit(live, guess, luma, search)
+        if rim is None:
+            rim = self._look_nearby(live, guess, time_s, luma)
+        if rim is None:
+            live.missed_since_s = live.rims[-1][0] if live.missed_since_s is None else live.missed_since_s
+            _append(live.piece, None)
+            live.still_for = 0
+            return
+        moved = float(np.hypot(rim.x_px - live.last.x_px, rim.y_px - live.last.y_px))
+        live.still_for = live.still_for + 1 if moved < 0.25 and live.missed_since_s is None else 0
+        live.missed_since_s = None
+        live.see(time_s, rim)
+
+    def _predict(self, live: _Live, time_s: float) -> tuple[Rim, float]:
+        """Where the disc should be now, and how far off that may be."""
+        last_s, last = live.rims[-1]
+        ahead = time_s - last_s
+        metre = last.radius_px / DISC_RADIUS_M
+        vx = vy = ax = ay = 0.0
+        if len(live.rims) >= 2:
+            t = np.array([entry[0] for entry in live.rims]) - last_s
+            xs = np.array([entry[1].x_px for entry in live.rims])
+            ys = np.array([entry[1].y_px for entry in live.rims])
+            order = 2 if len(t) >= 4 and t[0] > -0.25 else 1
+            powers = np.stack([t**k for k in range(1, order + 1)], axis=1)
+            fit, *_ = np.linalg.lstsq(powers, np.stack([xs - last.x_px, ys - last.y_px], axis=1), rcond=None)
+            vx, vy = fit[0]
+            ax, ay = fit[1] if order == 2 and ahead < 0.08 else (0.0, 0.0)
+        radius = float(np.median([entry[1].radius_px for entry in live.rims]))
+        squeeze = float(np.median([entry[1].squeeze for entry in live.rims]))
+        guess = Rim(last.x_px + vx * ahead + ax * ahead**2, last.y_px + vy * ahead + ay * ahead**2, radius, squeeze)
+        surprise = 0.5 * 25.0 * ahead**2 * metre
+        return guess, float(np.clip(3.0 + 0.04 * radius + surprise, 4.0, 0.45 * radius))
+
+    def _fit(self, live: _Live, guess: Rim, luma: Luma, search: float) -> Rim | None:
+        rim = fit_rim(luma, guess, search_px=search)
+        if rim is None or rim.support < MIN_SUPPORT:
+            return None
+        if abs(rim.radius_px / guess.radius_px - 1) > 0.06 or abs(rim.squeeze / guess.squeeze - 1) > 0.10:
+            return None
+        if not (0 <= rim.x_px < luma.shape[1] and 0 <= rim.y_px < luma.shape[0]):
+            return None
+        return rim
+
+    def _look_nearby(self, live: _Live, guess: Rim, time_s: float, luma: Luma) -> Rim | None:
+        """Search for the disc's own face as far as it can have gone; nothing is taken whose face or size differs."""
+        if live.face is None:
+            return None
+        last_s, last = live.rims[-1]
+        reach = FASTEST_M_S * (time_s - last_s) * last.radius_px / DISC_RADIUS_M
+        reach = min(reach, 3.0 * last.radius_px)
+        scale = _FACE_PX / (2.2 * last.radius_px)
+        half = reach + 1.2 * last.radius_px
+        x0, y0 = max(int(guess.x_px - half), 0), max(int(guess.y_px - half), 0)
+        x1, y1 = min(int(guess.x_px + half), luma.shape[1]), min(int(guess.y_px + half), luma.shape[0])
+        if x1 - x0 < 2.3 * last.radius_px or y1 - y0 < 2.3 * last.radius_px:
+            return None
+        window = cv2.resize(luma[y0:y1, x0:x1], None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+        if min(window.shape) < _FACE_PX:
+            return None
+        match = cv2.matchTemplate(window, live.face, cv2.TM_CCOEFF_NORMED)
+        _, best, _, (mx, my) = cv2.minMaxLoc(match)
+        if best < 0.6:
+            return None
+        found = Rim(x0 + (mx + _FACE_PX / 2) / scale, y0 + (my + _FACE_PX / 2) / scale, guess.radius_px, guess.squeeze)
+        return self._fit(live, found, luma, max(2.0 / scale, 0.1 * guess.radius_px))
+
+    def _retire(self, time_s: float) -> None:
+        for live in [one for one in self._live if one.missed_since_s is not None and time_s - one.missed_since_s > LOST_AFTER_S]:
+            self._live.remove(live)
+            self._done.append(live.piece)
+
+    # -- finding --------------------------------------------------------------------------------------------------
+
+    def _scout(self, index: int, time_s: float, luma: Luma) -> None:
+        for rim in find_discs(luma):
+            if len(self._live) >= MAX_LIVE:
+                return
+            if any(np.hypot(rim.x_px - live.last.x_px, rim.y_px - live.last.y_px) < 0.6 * live.last.radius_px for live in self._live):
+                continue
+            piece = Tracklet(index, [], [], [], [], [], [])
+            live = _Live(piece, _face(luma, rim))
+            live.see(time_s, rim)
+            self._live.append(live)
+            self._look_back(live, rim)
+
+    def _look_back(self, live: _Live, rim: Rim) -> None:
+        """Follow a newly found disc back through the few frames still at hand."""
+        backwards = _Live(Tracklet(0, [], [], [], [], [], []), live.face)
+        backwards.rims.append((self._recent[-1][1], rim))
+        older: list[Rim] = []
+        for _, time_s, luma in list(self._recent)[-2::-1]:
+            guess, search = self._predict(backwards, time_s)
+            found = self._fit(backwards, guess, luma, search)
+            if found is None:
+                break
+            backwards.rims.append((time_s, found))
+            older.append(found)
+        for found in older:
+            _prepend(live.piece, found)
+
+    def _note_motion(self, luma: Luma) -> None:
+        cell = max(luma.shape) / GRID_CELLS
+        size = (max(round(luma.shape[1] / cell), 1), max(round(luma.shape[0] / cell), 1))
+        thumb = np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA))
+        self._motion.append(np.zeros_like(thumb) if self._thumb is None else np.asarray(cv2.absdiff(thumb, self._thumb)))
+        self._thumb = thumb
+
+
+def _face(luma: Luma, rim: Rim) -> Luma | None:
+    half = 1.1 * rim.radius_px
+    x0, y0, x1, y1 = int(rim.x_px - half), int(rim.y_px - half), int(rim.x_px + half), int(rim.y_px + half)
+    if x0 < 0 or y0 < 0 or x1 > luma.shape[1] or y1 > luma.shape[0]:
+        return None
+    return np.asarray(cv2.resize(luma[y0:y1, x0:x1], (_FACE_PX, _FACE_PX), interpolation=cv2.INTER_AREA))
+
+
+def _append(piece: Tracklet, rim: Rim | None) -> None:
+    for series, value in zip(_series(piece), _values(rim), strict=True):
+        series.append(value)
+
+
+def _prepend(piece: Tracklet, rim: Rim) -> None:
+    for series, value in zip(_series(piece), _values(rim), strict=True):
+        series.insert(0, value)
+    piece.first_frame -= 1
+
+
+def _trim(piece: Tracklet) -> None:
+    """Drop the frames at the end in which the disc was already out of sight."""
+    while piece.confidence and piece.confidence[-1] == 0:
+        for series in _series(piece):
+            series.pop()
+
+
+def _series(piece: Tracklet) -> tuple[list[float], ...]:
+    return piece.x_px, piece.y_px, piece.radius_px, piece.squeeze, piece.confidence, piece.sd_px
+
+
+def _values(rim: Rim | None) -> tuple[float, ...]:
+    if rim is None:
+        return np.nan, np.nan, np.nan, np.nan, 0.0, np.nan
+    sharp = float(np.clip(1.2 - rim.residual_px / (0.02 * rim.radius_px + 0.8), 0.2, 1.0))
+    confidence = float(np.clip((rim.support - 0.3) / 0.5, 0.05, 1.0)) * sharp
+    return rim.x_px, rim.y_px, rim.radius_px, rim.squeeze, confidence, rim.sd_px

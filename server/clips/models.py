@@ -1,0 +1,64 @@
+"""A clip as it came in: whose, which lift, what load, and where its file lies. Originals are never changed."""
+
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from atleta.events import LIFT_KINDS
+from people.models import UNITS, Athlete
+
+LIFT_CHOICES = [(lift, lift) for lift in (*LIFT_KINDS, "jerk", "clean_and_jerk")]
+
+
+class Clip(models.Model):
+    """One uploaded clip. The file is kept under its content hash, so the same file sent twice is stored once."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="clips")
+    lift = models.CharField(max_length=30, choices=LIFT_CHOICES)
+    load = models.FloatField(null=True, blank=True, validators=[MinValueValidator(0.5), MaxValueValidator(1300)])
+    load_unit = models.CharField(max_length=2, choices=UNITS, default="kg")
+    made = models.BooleanField(null=True, blank=True)
+    filmed_on = models.DateField(null=True, blank=True)
+    facing = models.CharField(max_length=5, choices=[("left", "left"), ("right", "right")], blank=True)
+    """The coach's word on it; blank means found from the clip."""
+    file_name = models.CharField(max_length=255)
+    suffix = models.CharField(max_length=8)
+    sha256 = models.CharField(max_length=64)
+    size_bytes = models.BigIntegerField()
+    info = models.JSONField()
+    """What the file says about itself (footage.ClipInfo)."""
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-added_at"]
+
+    @property
+    def original(self) -> Path:
+        return settings.MEDIA_DIR / "originals" / self.sha256[:2] / f"{self.sha256}{self.suffix}"
+
+    @property
+    def derived_dir(self) -> Path:
+        """Where everything made from the pixels lies; one place per file, shared by clips that are the same file."""
+        return settings.MEDIA_DIR / "derived" / self.sha256[:2] / self.sha256
+
+    @property
+    def tracks_file(self) -> Path:
+        return self.derived_dir / "tracks-1.json.gz"
+
+    @property
+    def proxy_file(self) -> Path:
+        return self.derived_dir / "proxy-1.mp4"
+
+    @property
+    def proxy_times_file(self) -> Path:
+        return self.derived_dir / "proxy-1.json"
+
+    @property
+    def poster_file(self) -> Path:
+        return self.derived_dir / "poster-1.jpg"

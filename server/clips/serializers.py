@@ -1,0 +1,53 @@
+from __future__ import annotations
+
+from rest_framework import serializers
+
+from jobs.models import AnalysisJob
+from people.models import Athlete
+
+from .models import Clip
+
+
+class JobSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = AnalysisJob
+        fields = ["state", "stage", "progress", "attempts", "error_code", "error_message"]
+        read_only_fields = fields
+
+
+class ClipSerializer(serializers.ModelSerializer):
+    """A clip in the queue."""
+
+    athlete_name = serializers.CharField(source="athlete.name", read_only=True)
+    job = JobSerializer(read_only=True)
+    measured = serializers.SerializerMethodField()
+    reviewed = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Clip
+        fields = [
+            "id", "athlete", "athlete_name", "lift", "load", "load_unit", "made", "filmed_on", "facing", "file_name", "size_bytes",
+            "added_at", "job", "measured", "reviewed",
+        ]  # fmt: skip
+        read_only_fields = ["file_name", "size_bytes", "added_at"]
+
+    def get_measured(self, clip: Clip) -> bool:
+        """Whether an analysis can be looked at, though the copy for stepping may still be on its way."""
+        return hasattr(clip, "analysis")
+
+    def get_reviewed(self, clip: Clip) -> bool:
+        return bool(getattr(clip, "handed", False))
+
+    def validate_athlete(self, athlete: Athlete) -> Athlete:
+        if athlete.coach_id != self.context["request"].user.id:
+            raise serializers.ValidationError("There is no such athlete.")
+        return athlete
+
+
+class UploadSerializer(ClipSerializer):
+    """A clip on its way in, with its file."""
+
+    file = serializers.FileField(write_only=True)
+
+    class Meta(ClipSerializer.Meta):
+        fields = [*ClipSerializer.Meta.fields, "file"]

@@ -1,0 +1,58 @@
+"""Taking in clips: check the file, keep the original under its hash, write the row, ask for the analysis."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+
+from atleta.footage import content_hash, probe
+from jobs.services import request_analysis
+from people.models import Athlete
+
+from .models import Clip
+
+SUFFIXES = {".mp4", ".mov", ".webm", ".m4v"}
+
+
+class NotAClip(ValueError):
+    """The file's name says that it is no clip."""
+
+
+def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -> Clip:
+    """Take a file in: the original is kept as it is, the analysis is asked for.
+
+    Raises:
+        NotAClip: the name has no ending of a video file.
+        FootageError: the file cannot be used.
+    """
+    suffix = Path(file_name).suffix.lower()
+    if suffix not in SUFFIXES:
+        raise NotAClip(f"{file_name} is not an mp4, mov or webm file. Send the clip as the phone made it.")
+    info = probe(source)
+    sha256 = content_hash(source)
+    clip = Clip(
+        athlete=athlete, file_name=Path(file_name).name[:255], suffix=suffix, sha256=sha256, size_bytes=source.stat().st_size, info=asdict(info), **facts
+    )
+    _keep(source, clip.original)
+    with transaction.atomic():
+        clip.save()
+        request_analysis(clip)
+    return clip
+
+
+def _keep(source: Path, target: Path) -> None:
+    """Copy a file to its place, whole or not at all; what already lies there under the same hash is the same file."""
+    if target.exists():
+        return
+    target.parent.mkdir(parents=True, exist_ok=True)
+    part = target.with_name(f".{target.name}.{os.getpid()}.part")
+    shutil.copyfile(source, part)
+    part.chmod(0o444)
+    part.replace(target)
+
+

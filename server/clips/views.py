@@ -1,0 +1,101 @@
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.db.models import Exists, OuterRef, QuerySet
+from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework import mixins, parsers, status, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from atleta.footage import FootageError
+from jobs.models import AnalysisJob
+from jobs.services import request_analysis
+from reviews.models import HandOver
+from reviews.services import rebuild
+
+from .models import Clip
+from .ranged import ranged_file
+from .serializers import ClipSerializer, UploadSerializer
+from .services import NotAClip, receive_clip
+
+ON_THE_RECORD = {"lift", "load", "load_unit", "made", "facing", "athlete"}
+
+
+def coachs_clips(user_id: int) -> QuerySet[Clip]:
+    """The coach's clips with what the queue shows, in one statement."""
+    handed = HandOver.objects.filter(clip=OuterRef("pk"), withdrawn_at__isnull=True)
+    return (
+        Clip.objects.filter(athlete__coach_id=user_id)
+        .select_related("athlete", "job", "analysis")
+        .defer("analysis__document")
+        .annotate(handed=Exists(handed))
+    )
+
+
+class ClipViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.UpdateModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
+    """The coach's own clips: the queue."""
+
+    serializer_class = ClipSerializer
+    queryset = Clip.objects.none()
+    http_method_names = ["get", "post", "patch", "delete"]
+
+    def get_queryset(self) -> QuerySet[Clip]:
+        return coachs_clips(self.request.user.pk)
+
+    @extend_schema(request={"multipart/form-data": UploadSerializer}, responses={201: ClipSerializer})
+    def create(self, request: Request) -> Response:
+        asked = UploadSerializer(data=request.data, context={"request": request})
+        asked.is_valid(raise_exception=True)
+        facts: dict[str, Any] = dict(asked.validated_data)
+        upload, athlete = facts.pop("file"), facts.pop("athlete")
+        try:
+            clip = receive_clip(Path(upload.temporary_file_path()), upload.name, athlete, **facts)
+        except FootageError as error:
+            return Response({"detail": error.message, "code": error.code}, status=status.HTTP_422_UNPROCESSABLE_ENTITY)
+        except NotAClip as error:
+            return Response({"detail": str(error), "code": "not_a_clip"}, status=status.HTTP_422_UNPROCESSABLE_ENTITY)
+        return Response(self.get_serializer(self.get_queryset().get(pk=clip.pk)).data, status=status.HTTP_201_CREATED)
+
+    def perform_update(self, serializer: ClipSerializer) -> None:  # type: ignore[override]
+        clip = serializer.save()
+        if hasattr(clip, "analysis") and ON_THE_RECORD & set(serializer.validated_data):
+            rebuild(clip)
+
+    @extend_schema(request=None, responses=ClipSerializer)
+    @action(detail=True, methods=["post"])
+    def retry(self, request: Request, pk: str) -> Response:
+        """Try a failed analysis again."""
+        clip = self.get_object()
+        if clip.job.state == AnalysisJob.State.FAILED:
+            request_analysis(clip)
+        return Response(self.get_serializer(self.get_queryset().get(pk=clip.pk)).data)
+
+    def get_parsers(self) -> list[parsers.BaseParser]:
+        return [parsers.MultiPartParser(), parsers.JSONParser()]
+
+
+def own_clip(request: HttpRequest, pk: str) -> Clip:
+    """The signed-in coach's clip, or 404: whose clip it is otherwise is nobody's business."""
+    if not request.user.is_authenticated:
+        return get_object_or_404(Clip.objects.none(), pk=pk)
+    return get_object_or_404(coachs_clips(request.user.pk), pk=pk)
+
+
+def video(request: HttpRequest, pk: str) -> HttpResponseBase:
+    """The copy for stepping, by ranges."""
+    clip = own_clip(request, pk)
+    if not clip.proxy_times_file.exists():
+        return HttpResponse("The copy for stepping is not ready yet.", status=404, content_type="text/plain")
+    return ranged_file(request, clip.proxy_file, "video/mp4")
+
+
+def poster(request: HttpRequest, pk: str) -> HttpResponseBase:
+    clip = own_clip(request, pk)
+    if not clip.poster_file.exists():
+        return HttpResponse(status=404)
+    return FileResponse(clip.poster_file.open("rb"), content_type="image/jpeg")

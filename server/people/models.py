@@ -1,0 +1,62 @@
+"""Who is coached, by whom, and what stands in the gym. A coach is a Django user; athletes belong to exactly one."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from atleta.coaching import Rack
+
+UNITS = [("kg", "kg"), ("lb", "lb")]
+DEFAULT_PAIRS = {"25": 2, "20": 2, "15": 2, "10": 2, "5": 2, "2.5": 2, "1.5": 1, "1": 1, "0.5": 1}
+
+
+def default_pairs() -> dict[str, int]:
+    return dict(DEFAULT_PAIRS)
+
+
+class Athlete(models.Model):
+    """One lifter, seen only by their coach."""
+
+    coach = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="athletes")
+    name = models.CharField(max_length=80)
+    stature_m = models.FloatField(null=True, blank=True, validators=[MinValueValidator(1.0), MaxValueValidator(2.4)])
+    pain = models.PositiveSmallIntegerField(default=0, validators=[MaxValueValidator(10)])
+    contact_bruise = models.BooleanField(default=False)
+    notes = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [models.UniqueConstraint(fields=["coach", "name"], name="athlete_name_once_per_coach")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Best(models.Model):
+    """An athlete's best in one lift, always in kilograms; the date says how old it is."""
+
+    LIFTS = [("snatch", "Snatch"), ("clean", "Clean"), ("jerk", "Jerk"), ("front_squat", "Front squat"), ("back_squat", "Back squat")]
+
+    athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="bests")
+    lift = models.CharField(max_length=20, choices=LIFTS)
+    kilos = models.FloatField(validators=[MinValueValidator(1), MaxValueValidator(600)])
+    on = models.DateField()
+
+    class Meta:
+        ordering = ["lift"]
+        constraints = [models.UniqueConstraint(fields=["athlete", "lift"], name="one_best_per_lift")]
+
+
+class GymRack(models.Model):
+    """The bar and discs a coach's athletes load."""
+
+    coach = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="rack")
+    unit = models.CharField(max_length=2, choices=UNITS, default="kg")
+    bar = models.FloatField(default=20.0, validators=[MinValueValidator(1), MaxValueValidator(60)])
+    collars = models.FloatField(default=0.0, validators=[MinValueValidator(0), MaxValueValidator(20)])
+    pairs = models.JSONField(default=default_pairs)
+
+    def as_rack(self) -> Rack:
+        return Rack(self.unit, self.bar, self.collars, {float(weight): int(count) for weight, count in self.pairs.items()})

@@ -1,0 +1,85 @@
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from rest_framework import serializers
+
+from .models import Athlete, Best, GymRack
+
+
+class BestSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = Best
+        fields = ["lift", "kilos", "on"]
+
+
+class AthleteSerializer(serializers.ModelSerializer):
+    bests = BestSerializer(many=True, required=False)
+
+    class Meta:
+        model = Athlete
+        fields = ["id", "name", "stature_m", "pain", "contact_bruise", "notes", "bests"]
+
+    def validate_name(self, name: str) -> str:
+        coach = self.context["request"].user
+        taken = Athlete.objects.filter(coach=coach, name=name)
+        if self.instance:
+            taken = taken.exclude(pk=self.instance.pk)
+        if taken.exists():
+            raise serializers.ValidationError(f"You already have an athlete called {name}. Add something to tell them apart.")
+        return name
+
+    def validate_bests(self, bests: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        if len({best["lift"] for best in bests}) != len(bests):
+            raise serializers.ValidationError("Each lift can have one best.")
+        return bests
+
+    @transaction.atomic
+    def create(self, data: dict[str, Any]) -> Athlete:
+        bests = data.pop("bests", [])
+        athlete = Athlete.objects.create(coach=self.context["request"].user, **data)
+        self._write_bests(athlete, bests)
+        return athlete
+
+    @transaction.atomic
+    def update(self, athlete: Athlete, data: dict[str, Any]) -> Athlete:
+        bests = data.pop("bests", None)
+        athlete = super().update(athlete, data)
+        if bests is not None:
+            self._write_bests(athlete, bests)
+        return athlete
+
+    def _write_bests(self, athlete: Athlete, bests: list[dict[str, Any]]) -> None:
+        for best in bests:
+            Best.objects.update_or_create(athlete=athlete, lift=best["lift"], defaults={"kilos": best["kilos"], "on": best["on"]})
+        if hasattr(athlete, "_prefetched_objects_cache"):
+            athlete._prefetched_objects_cache.clear()
+
+
+class RackSerializer(serializers.ModelSerializer):
+    pairs = serializers.DictField(child=serializers.IntegerField(min_value=0, max_value=20))
+
+    class Meta:
+        model = GymRack
+        fields = ["unit", "bar", "collars", "pairs"]
+
+    def validate_pairs(self, pairs: dict[str, int]) -> dict[str, int]:
+        for weight in pairs:
+            try:
+                sound = 0 < float(weight) <= 50
+            except ValueError:
+                sound = False
+            if not sound:
+                raise serializers.ValidationError(f"A disc of '{weight}' is not a weight between 0 and 50.")
+        return pairs
+
+
+class SignInSerializer(serializers.Serializer):
+    username = serializers.CharField(max_length=150)
+    password = serializers.CharField(max_length=200, trim_whitespace=False)
+
+
+class SessionSerializer(serializers.Serializer):
+    signed_in = serializers.BooleanField()
+    name = serializers.CharField(allow_blank=True)

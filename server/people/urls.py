@@ -1,0 +1,8 @@
+from django.urls import path
+from rest_framework.routers import SimpleRouter
+
+from .views import AthleteViewSet, RackView, SessionView
+
+router = SimpleRouter(trailing_slash=False)
+router.register("athletes", AthleteViewSet)
+urlpatterns = [path("session", SessionView.as_view()), path("rack", RackView.as_view()), *router.urls]

@@ -1,0 +1,76 @@
+from __future__ import annotations
+
+from django.contrib.auth import authenticate, login, logout
+from django.db.models import QuerySet
+from django.utils.decorators import method_decorator
+from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
+from drf_spectacular.utils import extend_schema
+from rest_framework import generics, permissions, status, viewsets
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
+from rest_framework.views import APIView
+
+from .models import Athlete, GymRack
+from .serializers import AthleteSerializer, RackSerializer, SessionSerializer, SignInSerializer
+
+
+class SignInThrottle(ScopedRateThrottle):
+    """Only signing in is slowed down; asking who is signed in, or signing out, is not."""
+
+    def allow_request(self, request: Request, view: APIView) -> bool:
+        return request.method != "POST" or super().allow_request(request, view)
+
+
+@method_decorator([ensure_csrf_cookie, csrf_protect], name="dispatch")
+class SessionView(APIView):
+    """Who is signed in; sign in; sign out."""
+
+    permission_classes = [permissions.AllowAny]
+    throttle_classes = [SignInThrottle]
+    throttle_scope = "sign_in"
+
+    @extend_schema(responses=SessionSerializer)
+    def get(self, request: Request) -> Response:
+        return Response(_session(request))
+
+    @extend_schema(request=SignInSerializer, responses=SessionSerializer)
+    def post(self, request: Request) -> Response:
+        asked = SignInSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        user = authenticate(request, **asked.validated_data)
+        if user is None:
+            return Response({"detail": "That name and password do not belong together."}, status=status.HTTP_400_BAD_REQUEST)
+        login(request, user)
+        return Response(_session(request))
+
+    @extend_schema(responses=SessionSerializer)
+    def delete(self, request: Request) -> Response:
+        logout(request)
+        return Response(_session(request))
+
+
+def _session(request: Request) -> dict[str, object]:
+    user = request._request.user
+    return {"signed_in": user.is_authenticated, "name": user.get_full_name() or user.get_username() if user.is_authenticated else ""}
+
+
+class AthleteViewSet(viewsets.ModelViewSet):
+    """The coach's own athletes."""
+
+    serializer_class = AthleteSerializer
+    http_method_names = ["get", "post", "patch"]
+    queryset = Athlete.objects.none()
+
+    def get_queryset(self) -> QuerySet[Athlete]:
+        return Athlete.objects.filter(coach=self.request.user).prefetch_related("bests")
+
+
+class RackView(generics.RetrieveUpdateAPIView):
+    """The coach's bar and discs."""
+
+    serializer_class = RackSerializer
+    http_method_names = ["get", "put"]
+
+    def get_object(self) -> GymRack:
+        return GymRack.objects.get_or_create(coach=self.request.user)[0]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ReviewsConfig(AppConfig):
+    name = "reviews"
+    default_auto_field = "django.db.models.BigAutoField"

@@ -1,0 +1,94 @@
+"""What the program derived from a clip, what the coach said of it, and what was handed to the athlete."""
+
+from __future__ import annotations
+
+import secrets
+from pathlib import Path
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from clips.models import Clip
+
+
+class Analysis(models.Model):
+    """The analysis document of a clip. Derived: it can be thrown away and made again from tracks and corrections."""
+
+    clip = models.OneToOneField(Clip, on_delete=models.CASCADE, related_name="analysis")
+    document = models.JSONField()
+    made_at = models.DateTimeField(auto_now=True)
+
+
+class DiscPoint(models.Model):
+    """The coach's word on where the disc is at one frame, in pixels of the upright original."""
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="disc_points")
+    frame = models.PositiveIntegerField()
+    x_px = models.FloatField()
+    y_px = models.FloatField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["frame"]
+        constraints = [models.UniqueConstraint(fields=["clip", "frame"], name="one_disc_point_per_frame")]
+
+
+class Verdict(models.Model):
+    """The coach's decision on a fault of one lift; it outranks the program's."""
+
+    class Decision(models.TextChoices):
+        CONFIRMED = "confirmed"
+        DISMISSED = "dismissed"
+        ADDED = "added"
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="verdicts")
+    fault = models.CharField(max_length=60)
+    decision = models.CharField(max_length=10, choices=Decision.choices)
+    frame = models.PositiveIntegerField(null=True, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [models.UniqueConstraint(fields=["clip", "fault"], name="one_verdict_per_fault")]
+
+
+class Review(models.Model):
+    """What the coach will say: drafted while looking, kept until it is handed over and after."""
+
+    clip = models.OneToOneField(Clip, on_delete=models.CASCADE, related_name="review")
+    good = models.TextField(blank=True, max_length=1000)
+    first_priority = models.CharField(max_length=60, blank=True)
+    words = models.TextField(blank=True, max_length=2000)
+    updated_at = models.DateTimeField(auto_now=True)
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(32)
+
+
+class HandOver(models.Model):
+    """A review as it was handed over: a copy that later changes do not touch, behind a link that nobody can guess."""
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="hand_overs")
+    token = models.CharField(max_length=64, unique=True, default=new_token)
+    content = models.JSONField()
+    published_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+    opened_at = models.DateTimeField(null=True, blank=True)
+    opened_count = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["-published_at"]
+
+    @property
+    def open(self) -> bool:
+        return self.withdrawn_at is None and self.expires_at > timezone.now()
+
+    @property
+    def picture(self) -> Path:
+        return settings.MEDIA_DIR / "handed" / f"{self.pk}.jpg"

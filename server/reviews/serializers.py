@@ -1,0 +1,117 @@
+from __future__ import annotations
+
+from rest_framework import serializers
+
+from .models import DiscPoint, HandOver, Review, Verdict
+
+
+class DiscPointSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = DiscPoint
+        fields = ["frame", "x_px", "y_px"]
+
+
+class DiscPlaceSerializer(serializers.Serializer):
+    x_px = serializers.FloatField()
+    y_px = serializers.FloatField()
+
+
+class VerdictSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = Verdict
+        fields = ["fault", "decision", "frame", "note"]
+        extra_kwargs = {"fault": {"validators": []}}
+
+
+class BenchSerializer(serializers.Serializer):
+    """All that the review bench shows of a clip."""
+
+    document = serializers.DictField(help_text="The analysis document (atleta.analysis/1).")
+    disc_points = DiscPointSerializer(many=True)
+    verdicts = VerdictSerializer(many=True)
+    playback_s = serializers.ListField(
+        child=serializers.FloatField(), allow_null=True, help_text="Presentation time of each frame of the copy for stepping; null until it is ready."
+    )
+
+
+class PointSerializer(serializers.Serializer):
+    fault = serializers.CharField()
+    name = serializers.CharField()
+    says = serializers.CharField(allow_blank=True)
+    cue = serializers.CharField(allow_blank=True)
+    frame = serializers.IntegerField(allow_null=True)
+    drawing = serializers.DictField(allow_null=True)
+
+
+class TaskSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    how = serializers.CharField()
+    cue = serializers.CharField()
+    cautions = serializers.ListField(child=serializers.CharField())
+    film = serializers.CharField()
+    pause_s = serializers.IntegerField()
+    rest_s = serializers.IntegerField()
+    sets = serializers.IntegerField()
+    reps = serializers.IntegerField()
+    percent = serializers.FloatField()
+    basis = serializers.CharField()
+    per_week = serializers.IntegerField()
+    weeks = serializers.IntegerField()
+    unit = serializers.CharField()
+    total = serializers.FloatField(allow_null=True)
+    per_side = serializers.ListField(child=serializers.FloatField())
+    note = serializers.CharField(allow_blank=True)
+
+
+class HandedSerializer(serializers.Serializer):
+    """A review as the athlete reads it."""
+
+    athlete = serializers.CharField()
+    lift = serializers.CharField()
+    load = serializers.FloatField(allow_null=True)
+    load_unit = serializers.CharField()
+    made = serializers.BooleanField(allow_null=True)
+    filmed_on = serializers.CharField(allow_null=True)
+    good = serializers.ListField(child=serializers.CharField())
+    points = PointSerializer(many=True)
+    words = serializers.CharField(allow_blank=True)
+    tasks = TaskSerializer(many=True)
+    film_next = serializers.CharField()
+
+
+class LinkSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = HandOver
+        fields = ["token", "published_at", "expires_at", "opened_at", "opened_count"]
+        read_only_fields = fields
+
+
+class ReviewSerializer(serializers.ModelSerializer):
+    """The draft of what will be said, how it will read, and the link if it was handed over."""
+
+    preview = HandedSerializer(read_only=True)
+    link = LinkSerializer(read_only=True, allow_null=True)
+
+    class Meta:
+        model = Review
+        fields = ["good", "first_priority", "words", "preview", "link"]
+
+
+class FaultSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
+    phase = serializers.CharField()
+    measured = serializers.BooleanField()
+    seen_by_coach = serializers.BooleanField()
+
+
+class MeasureSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    label = serializers.CharField()
+    unit = serializers.CharField()
+    about = serializers.CharField()
+
+
+class CatalogueSerializer(serializers.Serializer):
+    faults = FaultSerializer(many=True)
+    measures = MeasureSerializer(many=True)

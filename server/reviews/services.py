@@ -1,0 +1,222 @@
+"""The coach's word on a clip: corrections and verdicts, each followed at once by everything that depends on it; and handing over."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.utils import timezone
+
+from atleta.analysis import Settings, build_document
+from atleta.coaching import load_library
+from atleta.coaching.loading import POUND_KG
+from atleta.document import validate_document
+from atleta.faults import load_catalogue
+from atleta.footage import ClipInfo, jpeg_of_frame
+from atleta.tracking import PointCorrection
+from clips.derived import read_tracks, write_whole
+from clips.models import Clip
+
+from .models import Analysis, DiscPoint, HandOver, Review, Verdict
+
+LINK_LIVES = timedelta(days=90)
+MOST_POINTS = 3
+
+
+class CannotReview(ValueError):
+    """What was asked does not fit the clip; the message says why."""
+
+
+def settings_of(clip: Clip) -> Settings:
+    """Everything people said about a clip, as the analysis takes it."""
+    verdicts = list(clip.verdicts.all())
+    return Settings(
+        lift=clip.lift,
+        load_kg=None if clip.load is None else clip.load * (POUND_KG if clip.load_unit == "lb" else 1.0),
+        stature_m=clip.athlete.stature_m,
+        made=clip.made,
+        facing=clip.facing or None,
+        corrections=tuple(PointCorrection(p.frame, p.x_px, p.y_px) for p in clip.disc_points.all()),
+        dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
+        added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
+    )
+
+
+def rebuild(clip: Clip) -> Analysis:
+    """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
+    document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip))
+    validate_document(document)
+    return Analysis.objects.update_or_create(clip=clip, defaults={"document": document})[0]
+
+
+
+def put_disc_point(clip: Clip, frame: int, x_px: float, y_px: float, by: AbstractBaseUser) -> Analysis:
+    """Set the disc's centre at a frame; the track follows.
+
+    Raises:
+        CannotReview: the clip has no such frame, or the point lies outside the picture.
+    """
+    facts = clip.analysis.document["clip"]
+    if not 0 <= frame < facts["frame_count"]:
+        raise CannotReview(f"The clip has frames 0 to {facts['frame_count'] - 1}.")
+    if not (0 <= x_px < facts["width"] and 0 <= y_px < facts["height"]):
+        raise CannotReview("The point lies outside the picture.")
+    with transaction.atomic():
+        DiscPoint.objects.update_or_create(clip=clip, frame=frame, defaults={"x_px": x_px, "y_px": y_px, "by": by})
+        return rebuild(clip)
+
+
+def take_back_disc_point(clip: Clip, frame: int) -> Analysis:
+    with transaction.atomic():
+        clip.disc_points.filter(frame=frame).delete()
+        return rebuild(clip)
+
+
+def put_verdict(clip: Clip, fault: str, decision: str, by: AbstractBaseUser, *, frame: int | None = None, note: str = "") -> Analysis:
+    """The coach confirms, dismisses or adds a fault.
+
+    Raises:
+        CannotReview: no such fault; or one is confirmed that the program did not find.
+    """
+    if fault not in load_catalogue().faults:
+        raise CannotReview(f"There is no fault called {fault}.")
+    found = {row["fault"] for lift in clip.analysis.document["lifts"] for row in lift["findings"] if row["level"] in ("fault", "watch")}
+    if decision == Verdict.Decision.CONFIRMED and fault not in found:
+        raise CannotReview("Only what was found can be confirmed; add it as your own instead.")
+    if frame is not None and frame >= clip.analysis.document["clip"]["frame_count"]:
+        raise CannotReview("The clip has no such frame.")
+    with transaction.atomic():
+        Verdict.objects.update_or_create(clip=clip, fault=fault, defaults={"decision": decision, "by": by, "frame": frame, "note": note})
+        return rebuild(clip)
+
+
+def take_back_verdict(clip: Clip, fault: str) -> Analysis:
+    with transaction.atomic():
+        clip.verdicts.filter(fault=fault).delete()
+        return rebuild(clip)
+
+
+# -- handing over -------------------------------------------------------------------------------------------------------
+
+
+def compose(clip: Clip) -> dict[str, Any]:
+    """The review as the athlete will read it, from the confirmed findings, the coach's words and the work set."""
+    document = clip.analysis.document
+    verdicts = {v.fault: v for v in clip.verdicts.all()}
+    review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
+    rows = [row for lift in document["lifts"] for row in lift["findings"]]
+    points = [row for row in rows if _stands(row, verdicts)]
+    points.sort(key=lambda row: (row["fault"] != review.first_priority, not row["root"]))
+    good = [row["says"] for row in rows if row["level"] == "fine" and row["says"]]
+    return {
+        "athlete": clip.athlete.name,
+        "lift": clip.lift,
+        "load": clip.load,
+        "load_unit": clip.load_unit,
+        "made": clip.made,
+        "filmed_on": clip.filmed_on.isoformat() if clip.filmed_on else None,
+        "good": ([line.strip() for line in review.good.splitlines() if line.strip()] or good)[:MOST_POINTS],
+        "points": [_point(row, verdicts.get(row["fault"]), document) for row in points[:MOST_POINTS]],
+        "words": review.words,
+        "tasks": [_task(assignment) for assignment in clip.assignments.all()],
+        "film_next": "From the side, camera at hip height, five metres away, discs and feet in the picture.",
+    }
+
+
+def publish(clip: Clip) -> HandOver:
+    """Hand the review over: a copy of it as it is now, with its picture, behind a new private link. Earlier links are withdrawn.
+
+    Raises:
+        CannotReview: there is nothing to say yet.
+    """
+    content = compose(clip)
+    if not content["points"] and not content["words"].strip() and not content["tasks"]:
+        raise CannotReview("There is nothing to hand over yet: confirm a finding, write a sentence or set a drill.")
+    frame = content["points"][0]["frame"] if content["points"] else None
+    picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame) if frame is not None else None
+    with transaction.atomic():
+        clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
+        handed = HandOver.objects.create(clip=clip, content=content, expires_at=timezone.now() + LINK_LIVES)
+        if picture:
+            handed.picture.parent.mkdir(parents=True, exist_ok=True)
+            write_whole(handed.picture, picture)
+    return handed
+
+
+def withdraw(clip: Clip) -> None:
+    clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
+
+
+def find_link(token: str) -> HandOver | None:
+    """The hand-over behind a private link; None when the link is unknown, withdrawn or has run out."""
+    handed = HandOver.objects.filter(token=token).first()
+    return handed if handed is not None and handed.open else None
+
+
+def open_link(token: str) -> HandOver | None:
+    """The hand-over behind a private link, noting that it was opened; None as `find_link`."""
+    handed = find_link(token)
+    if handed is None:
+        return None
+    handed.opened_at = handed.opened_at or timezone.now()
+    handed.opened_count += 1
+    handed.save(update_fields=["opened_at", "opened_count"])
+    return handed
+
+
+def _stands(row: dict[str, Any], verdicts: dict[str, Verdict]) -> bool:
+    """Only what the coach confirmed or added is said to an athlete."""
+    verdict = verdicts.get(row["fault"])
+    return verdict is not None and verdict.decision != Verdict.Decision.DISMISSED
+
+
+def _point(row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any]) -> dict[str, Any]:
+    evidence = row["evidence"][0] if row["evidence"] else None
+    frame = verdict.frame if verdict and verdict.frame is not None else evidence["frame"] if evidence else None
+    return {
+        "fault": row["fault"],
+        "name": row["name"],
+        "says": (verdict.note if verdict and verdict.note else "") or row["says"],
+        "cue": row["cue"],
+        "frame": frame,
+        "drawing": _drawing(document, frame) if frame is not None else None,
+    }
+
+
+def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
+    """What is drawn over the picture: the bar's path up to the frame and the plumb line through its start, in pixels."""
+    lift = next((lift for lift in document["lifts"] if lift["start_frame"] <= frame <= lift["end_frame"]), None)
+    disc = document["disc"]
+    start = lift["events"].get("lift_off", {"frame": lift["start_frame"]})["frame"] if lift else frame
+    span = range(start, frame + 1)
+    return {
+        "width": document["clip"]["width"],
+        "height": document["clip"]["height"],
+        "path": [[disc["x_px"][i], disc["y_px"][i]] for i in span if disc["x_px"][i] is not None],
+        "plumb_x": disc["x_px"][start],
+    }
+
+
+def _task(assignment: Any) -> dict[str, Any]:
+    exercise = load_library()[assignment.exercise]
+    return {
+        "name": exercise.named(assignment.lift),
+        "how": exercise.how,
+        "cue": exercise.cue,
+        "cautions": list(exercise.cautions),
+        "film": exercise.film,
+        "pause_s": exercise.pause_s,
+        "rest_s": exercise.rest_s,
+        "sets": assignment.sets,
+        "reps": assignment.reps,
+        "percent": assignment.percent,
+        "basis": assignment.basis,
+        "per_week": assignment.per_week,
+        "weeks": assignment.weeks,
+        "unit": assignment.unit,
+        "total": assignment.total,
+        "per_side": assignment.per_side,
+        "note": assignment.note,
+    }

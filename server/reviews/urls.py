@@ -1,0 +1,15 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("catalogue", views.CatalogueView.as_view()),
+    path("clips/<uuid:pk>/bench", views.BenchView.as_view()),
+    path("clips/<uuid:pk>/disc/<int:frame>", views.DiscPointView.as_view()),
+    path("clips/<uuid:pk>/verdicts/<slug:fault>", views.VerdictView.as_view()),
+    path("clips/<uuid:pk>/frames/<int:frame>.jpg", views.frame_picture),
+    path("clips/<uuid:pk>/review", views.ReviewView.as_view()),
+    path("clips/<uuid:pk>/hand-over", views.PublishView.as_view()),
+    path("handed/<str:token>", views.HandedView.as_view()),
+    path("handed/<str:token>/picture.jpg", views.handed_picture),
+]

@@ -1,0 +1,195 @@
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
+from drf_spectacular.utils import extend_schema
+from rest_framework import permissions, status
+from rest_framework.exceptions import NotFound, ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from atleta.faults import load_catalogue
+from atleta.footage import FootageError, jpeg_of_frame
+from atleta.measures import declarations
+from clips.models import Clip
+from clips.views import own_clip
+
+from . import services
+from .models import Review
+from .serializers import (
+    BenchSerializer,
+    CatalogueSerializer,
+    DiscPlaceSerializer,
+    HandedSerializer,
+    ReviewSerializer,
+    VerdictSerializer,
+)
+
+
+def measured_clip(request: Request, pk: str) -> Clip:
+    """The coach's own clip, once there is an analysis of it."""
+    clip = own_clip(request, pk)
+    if not hasattr(clip, "analysis"):
+        raise NotFound("This clip has not been measured yet.")
+    return clip
+
+
+def bench(clip: Clip) -> dict[str, Any]:
+    clip = Clip.objects.select_related("analysis").get(pk=clip.pk)
+    times = clip.proxy_times_file
+    return {
+        "document": clip.analysis.document,
+        "disc_points": list(clip.disc_points.values("frame", "x_px", "y_px")),
+        "verdicts": list(clip.verdicts.values("fault", "decision", "frame", "note")),
+        "playback_s": json.loads(times.read_text()) if times.exists() else None,
+    }
+
+
+class BenchView(APIView):
+    """The analysis of a clip with everything the coach has said about it."""
+
+    @extend_schema(responses=BenchSerializer)
+    def get(self, request: Request, pk: str) -> Response:
+        return Response(bench(measured_clip(request, pk)))
+
+
+class DiscPointView(APIView):
+    """Where the disc is at one frame, by the coach's word. Answers with everything that follows from it."""
+
+    @extend_schema(request=DiscPlaceSerializer, responses=BenchSerializer)
+    def put(self, request: Request, pk: str, frame: int) -> Response:
+        clip = measured_clip(request, pk)
+        place = DiscPlaceSerializer(data=request.data)
+        place.is_valid(raise_exception=True)
+        with _sentences():
+            services.put_disc_point(clip, frame, by=request.user, **place.validated_data)
+        return Response(bench(clip))
+
+    @extend_schema(responses=BenchSerializer)
+    def delete(self, request: Request, pk: str, frame: int) -> Response:
+        clip = measured_clip(request, pk)
+        services.take_back_disc_point(clip, frame)
+        return Response(bench(clip))
+
+
+class VerdictView(APIView):
+    """The coach's decision on one fault."""
+
+    @extend_schema(request=VerdictSerializer, responses=BenchSerializer)
+    def put(self, request: Request, pk: str, fault: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = VerdictSerializer(data={**request.data, "fault": fault})
+        asked.is_valid(raise_exception=True)
+        held = asked.validated_data
+        with _sentences():
+            services.put_verdict(
+                clip, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", "")
+            )
+        return Response(bench(clip))
+
+    @extend_schema(responses=BenchSerializer)
+    def delete(self, request: Request, pk: str, fault: str) -> Response:
+        clip = measured_clip(request, pk)
+        services.take_back_verdict(clip, fault)
+        return Response(bench(clip))
+
+
+class ReviewView(APIView):
+    """The draft of the hand-over."""
+
+    @extend_schema(responses=ReviewSerializer)
+    def get(self, request: Request, pk: str) -> Response:
+        return Response(_review(measured_clip(request, pk)))
+
+    @extend_schema(request=ReviewSerializer, responses=ReviewSerializer)
+    def put(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        review, _ = Review.objects.get_or_create(clip=clip)
+        draft = ReviewSerializer(review, data=request.data, partial=True)
+        draft.is_valid(raise_exception=True)
+        draft.save()
+        return Response(_review(clip))
+
+
+class PublishView(APIView):
+    """Hand over, or take the link back."""
+
+    @extend_schema(request=None, responses=ReviewSerializer)
+    def post(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        with _sentences():
+            services.publish(clip)
+        return Response(_review(clip), status=status.HTTP_201_CREATED)
+
+    @extend_schema(responses=ReviewSerializer)
+    def delete(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        services.withdraw(clip)
+        return Response(_review(clip))
+
+
+class HandedView(APIView):
+    """What an athlete reads behind the private link; no account needed."""
+
+    permission_classes = [permissions.AllowAny]
+    authentication_classes: list[type] = []
+
+    @extend_schema(responses=HandedSerializer)
+    def get(self, request: Request, token: str) -> Response:
+        handed = services.open_link(token)
+        if handed is None:
+            raise NotFound("This link has been withdrawn or has run out. Ask your coach for a new one.")
+        return Response(handed.content, headers={"Cache-Control": "private, no-store"})
+
+
+def handed_picture(request: HttpRequest, token: str) -> HttpResponseBase:
+    """The first point's picture behind the private link."""
+    handed = services.find_link(token)
+    if handed is None or not handed.picture.exists():
+        return HttpResponse(status=404)
+    return FileResponse(handed.picture.open("rb"), content_type="image/jpeg", headers={"Cache-Control": "private, no-store"})
+
+
+def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase:
+    """One frame of the coach's own clip."""
+    clip = own_clip(request, pk)
+    try:
+        picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame)
+    except FootageError as error:
+        return HttpResponse(error.message, status=404, content_type="text/plain")
+    return HttpResponse(picture, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})
+
+
+class CatalogueView(APIView):
+    """Every fault and measure Atleta can speak of."""
+
+    @extend_schema(responses=CatalogueSerializer)
+    def get(self, request: Request) -> Response:
+        return Response(
+            CatalogueSerializer({"faults": list(load_catalogue().faults.values()), "measures": declarations()}).data
+        )
+
+
+def _review(clip: Clip) -> dict[str, Any]:
+    review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
+    link = clip.hand_overs.filter(withdrawn_at__isnull=True).first()
+    data = ReviewSerializer(review).data
+    data["preview"] = services.compose(clip)
+    data["link"] = (
+        {name: getattr(link, name) for name in ("token", "published_at", "expires_at", "opened_at", "opened_count")} if link else None
+    )
+    return data
+
+
+@contextmanager
+def _sentences() -> Iterator[None]:
+    """Turn the services' own refusals into the API's: 400 with the sentence."""
+    try:
+        yield
+    except services.CannotReview as error:
+        raise ValidationError({"detail": str(error)}) from error
