@@ -114,7 +114,9 @@ SPECTACULAR_SETTINGS = {
     "DESCRIPTION": "Clips, analyses, reviews and hand-overs of a weightlifting coach.",
     "VERSION": "1",
     "COMPONENT_SPLIT_REQUEST": True,
+    "OAS_VERSION": "3.1.0",
     "SERVE_INCLUDE_SCHEMA": False,
+    "POSTPROCESSING_HOOKS": ["drf_spectacular.hooks.postprocess_schema_enums", "reviews.openapi.add_document_schema"],
     "ENUM_NAME_OVERRIDES": {
         "ClipLiftEnum": "clips.models.LIFT_CHOICES",
         "BestLiftEnum": "people.models.Best.LIFTS",

@@ -44,7 +44,7 @@ class SessionView(APIView):
         login(request, user)
         return Response(_session(request))
 
-    @extend_schema(responses=SessionSerializer)
+    @extend_schema(responses={200: SessionSerializer})
     def delete(self, request: Request) -> Response:
         logout(request)
         return Response(_session(request))

@@ -1,8 +1,10 @@
 from __future__ import annotations
 
+from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from .models import DiscPoint, HandOver, Review, Verdict
+from .openapi import DOCUMENT_REF
 
 
 class DiscPointSerializer(serializers.ModelSerializer):
@@ -23,10 +25,26 @@ class VerdictSerializer(serializers.ModelSerializer):
         extra_kwargs = {"fault": {"validators": []}}
 
 
+@extend_schema_field(DOCUMENT_REF)
+class DocumentField(serializers.DictField):
+    pass
+
+
+class DrawingSerializer(serializers.Serializer):
+    """Lines over a picture, in pixels of the upright original."""
+
+    width = serializers.IntegerField()
+    height = serializers.IntegerField()
+    path = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+    plumb_x = serializers.FloatField(allow_null=True)
+    bar = serializers.ListField(child=serializers.FloatField(), allow_null=True)
+    radius = serializers.FloatField(allow_null=True)
+
+
 class BenchSerializer(serializers.Serializer):
     """All that the review bench shows of a clip."""
 
-    document = serializers.DictField(help_text="The analysis document (atleta.analysis/1).")
+    document = DocumentField(help_text="The analysis document (atleta.analysis/1).")
     disc_points = DiscPointSerializer(many=True)
     verdicts = VerdictSerializer(many=True)
     playback_s = serializers.ListField(
@@ -40,7 +58,7 @@ class PointSerializer(serializers.Serializer):
     says = serializers.CharField(allow_blank=True)
     cue = serializers.CharField(allow_blank=True)
     frame = serializers.IntegerField(allow_null=True)
-    drawing = serializers.DictField(allow_null=True)
+    drawing = DrawingSerializer(allow_null=True)
 
 
 class TaskSerializer(serializers.Serializer):

@@ -186,7 +186,7 @@ def _point(row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any
 
 
 def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
-    """What is drawn over the picture: the bar's path up to the frame and the plumb line through its start, in pixels."""
+    """What is drawn over the picture: the bar's path up to the frame, the plumb line through its start, the bar now; pixels."""
     lift = next((lift for lift in document["lifts"] if lift["start_frame"] <= frame <= lift["end_frame"]), None)
     disc = document["disc"]
     start = lift["events"].get("lift_off", {"frame": lift["start_frame"]})["frame"] if lift else frame
@@ -196,6 +196,8 @@ def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
         "height": document["clip"]["height"],
         "path": [[disc["x_px"][i], disc["y_px"][i]] for i in span if disc["x_px"][i] is not None],
         "plumb_x": disc["x_px"][start],
+        "bar": [disc["x_px"][frame], disc["y_px"][frame]] if disc["x_px"][frame] is not None else None,
+        "radius": disc["radius_px"][frame] or disc["radius_px"][start],
     }
 
 

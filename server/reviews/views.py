@@ -70,7 +70,7 @@ class DiscPointView(APIView):
             services.put_disc_point(clip, frame, by=request.user, **place.validated_data)
         return Response(bench(clip))
 
-    @extend_schema(responses=BenchSerializer)
+    @extend_schema(responses={200: BenchSerializer})
     def delete(self, request: Request, pk: str, frame: int) -> Response:
         clip = measured_clip(request, pk)
         services.take_back_disc_point(clip, frame)
@@ -92,7 +92,7 @@ class VerdictView(APIView):
             )
         return Response(bench(clip))
 
-    @extend_schema(responses=BenchSerializer)
+    @extend_schema(responses={200: BenchSerializer})
     def delete(self, request: Request, pk: str, fault: str) -> Response:
         clip = measured_clip(request, pk)
         services.take_back_verdict(clip, fault)
@@ -126,7 +126,7 @@ class PublishView(APIView):
             services.publish(clip)
         return Response(_review(clip), status=status.HTTP_201_CREATED)
 
-    @extend_schema(responses=ReviewSerializer)
+    @extend_schema(responses={200: ReviewSerializer})
     def delete(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
         services.withdraw(clip)

@@ -1,0 +1,70 @@
+# make demo   install, build, load the demo world, start: the one command
+# make test   every check: the other command
+# make bench  speed, memory and accuracy, measured here and now
+
+SHELL := /bin/bash
+PYTHON ?= python3.11
+PORT ?= 8000
+VENV := .venv
+BIN := $(VENV)/bin
+MANAGE := $(BIN)/python server/manage.py
+export PIP_DISABLE_PIP_VERSION_CHECK := 1
+export NPM_CONFIG_UPDATE_NOTIFIER := false
+
+.PHONY: setup demo test bench types lock browser shots clean
+
+setup: $(VENV)/.installed web/node_modules/.installed
+
+$(VENV)/.installed: requirements/dev.txt pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/pip install --quiet --require-hashes -r requirements/dev.txt
+	$(BIN)/pip install --quiet --no-deps --no-build-isolation -e .
+	touch $@
+
+web/node_modules/.installed: web/package-lock.json
+	cd web && npm ci --no-progress --loglevel=error
+	touch $@
+
+web/dist/.built: web/node_modules/.installed $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
+	cd web && npx vite build --logLevel warn
+	touch $@
+
+demo: setup web/dist/.built
+	$(MANAGE) migrate --verbosity 0
+	$(MANAGE) load_demo
+	$(MANAGE) up --demo --port $(PORT)
+
+# Chromium comes from the system's packages; as root it is installed here, otherwise its absence is said in words.
+browser:
+	@command -v chromium >/dev/null || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq chromium >/dev/null; } \
+	  || { echo "Chromium is needed for the browser tests: install the package 'chromium' and run again."; exit 1; }
+
+types: setup
+	$(MANAGE) spectacular --validate --fail-on-warn --file docs/openapi.yaml
+	cd web && npm run -s types
+
+test: setup web/dist/.built browser
+	$(BIN)/ruff check --quiet core server tests bench demo docs
+	$(BIN)/ruff format --check --quiet core server tests bench demo docs
+	$(BIN)/mypy
+	PYTHONPATH=server DJANGO_SETTINGS_MODULE=atleta_site.settings $(BIN)/lint-imports
+	$(MANAGE) makemigrations --check --dry-run
+	$(BIN)/python docs/check_generated.py
+	cd web && npm run -s check && npm run -s test
+	$(BIN)/pytest -n 2 --dist loadgroup
+
+bench: setup
+	test -x .venv-bench/bin/python || $(PYTHON) -m venv .venv-bench
+	.venv-bench/bin/pip install --quiet --require-hashes -r requirements/bench.txt
+	PYTHONPATH=core .venv-bench/bin/python bench/run.py
+
+shots: setup web/dist/.built browser
+	$(BIN)/python docs/take_screenshots.py
+
+# Needs uv; writes requirement files with hashes and without addresses.
+lock:
+	for name in runtime dev bench; do uv pip compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --python-version 3.11 \
+	  --universal --no-header requirements/$$name.in -o requirements/$$name.txt; done
+
+clean:
+	rm -rf web/dist .pytest_cache .mypy_cache .ruff_cache .import_linter_cache

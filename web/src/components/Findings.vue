@@ -1,0 +1,260 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Catalogue, Finding, Lift } from '@/api/client'
+import { spoken, title, words } from '@/format/quantity'
+
+/** What was found, first cause first; the coach confirms, dismisses, adds. */
+const props = defineProps<{
+  lift: Lift
+  verdicts: Map<string, { fault: string; decision: string; frame?: number | null; note?: string }>
+  catalogue: Catalogue | null
+  frame: number
+  saving: boolean
+}>()
+const emit = defineEmits<{
+  go: [frame: number]
+  decide: [fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null]
+  takeBack: [fault: string]
+}>()
+
+const WORD: Record<string, string> = {
+  fault: 'fault',
+  watch: 'watch',
+  seen: 'seen by you',
+  fine: 'fine',
+  cannot_tell: 'cannot tell',
+}
+const own = ref('')
+const adding = ref(false)
+
+const decided = (finding: Finding) => props.verdicts.get(finding.fault)?.decision
+const open = computed(() => props.lift.findings.filter((f) => ['fault', 'watch', 'seen'].includes(f.level)))
+const rest = computed(() => props.lift.findings.filter((f) => !['fault', 'watch', 'seen'].includes(f.level)))
+const nameOf = (fault: string) => props.catalogue?.faults.find((f) => f.id === fault)?.name ?? title(fault)
+const addable = computed(() => {
+  const there = new Set(open.value.map((f) => f.fault))
+  const all = (props.catalogue?.faults ?? []).filter(
+    (fault) => !there.has(fault.id) && !(fault.measured && decidedFine(fault.id)),
+  )
+  const phases = [...new Set(all.map((fault) => fault.phase))]
+  return phases.map((phase) => ({ phase, faults: all.filter((fault) => fault.phase === phase) }))
+})
+const decidedFine = (fault: string) => props.verdicts.get(fault)?.decision === 'added'
+const frameOf = (finding: Finding) => props.verdicts.get(finding.fault)?.frame ?? finding.evidence[0]?.frame ?? null
+const sure = (finding: Finding) => {
+  const chance = finding.level === 'watch' ? finding.watch_probability : finding.probability
+  return chance == null ? '' : chance > 0.995 ? 'more than 99 % sure' : `${Math.round(chance * 100)} % sure`
+}
+const labelOf = (measure: string) => props.catalogue?.measures.find((m) => m.id === measure)?.label ?? words(measure)
+
+function add() {
+  if (!own.value) return
+  emit('decide', own.value, 'added', props.frame)
+  own.value = ''
+  adding.value = false
+}
+</script>
+
+<template>
+  <div class="findings">
+    <p v-if="!open.length" class="clear"><span class="sign fine" /> No fault among those that can be measured here.</p>
+    <article
+      v-for="finding in open"
+      :key="finding.fault"
+      :class="['finding', decided(finding)]"
+      :data-fault="finding.fault"
+    >
+      <header>
+        <span :class="['sign', finding.level]" />
+        <h3>{{ finding.name }}</h3>
+        <span v-if="finding.root && decided(finding) !== 'dismissed'" class="first">first cause</span>
+        <span class="quiet level"
+          >{{ WORD[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
+        >
+      </header>
+      <p v-if="finding.says">{{ finding.says }}</p>
+      <ul v-if="finding.evidence.length" class="evidence">
+        <li v-for="piece in finding.evidence" :key="piece.measure">
+          {{ labelOf(piece.measure) }}
+          <b v-if="piece.value != null">{{ spoken(piece.value, piece.unit ?? '') }}</b>
+          <span class="quiet">
+            watch {{ piece.side === 'above' ? 'from' : 'below' }} {{ spoken(piece.watch ?? 0, piece.unit ?? '') }},
+            fault {{ piece.side === 'above' ? 'from' : 'below' }} {{ spoken(piece.fault ?? 0, piece.unit ?? '') }}
+          </span>
+        </li>
+      </ul>
+      <p v-if="finding.explains.length" class="quiet chain">
+        Explains: {{ finding.explains.map(nameOf).join(', ').toLowerCase() }}
+      </p>
+      <footer>
+        <button
+          v-if="frameOf(finding) !== null"
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          data-test="show"
+          @click="emit('go', frameOf(finding)!)"
+        >
+          Show at frame {{ frameOf(finding) }}
+        </button>
+        <template v-if="decided(finding)">
+          <span class="verdict">{{
+            decided(finding) === 'added' ? 'added by you' : `${decided(finding)} by you`
+          }}</span>
+          <button type="button" class="btn btn-sm btn-link" :disabled="saving" @click="emit('takeBack', finding.fault)">
+            Take back
+          </button>
+        </template>
+        <template v-else>
+          <button
+            type="button"
+            class="btn btn-sm btn-primary"
+            :disabled="saving"
+            @click="emit('decide', finding.fault, 'confirmed', null)"
+          >
+            Confirm
+          </button>
+          <button
+            type="button"
+            class="btn btn-sm btn-outline-secondary"
+            :disabled="saving"
+            @click="emit('decide', finding.fault, 'dismissed', null)"
+          >
+            Dismiss
+          </button>
+        </template>
+      </footer>
+    </article>
+
+    <div class="own">
+      <button
+        v-if="!adding"
+        type="button"
+        class="btn btn-sm btn-outline-secondary"
+        data-test="add-own"
+        @click="adding = true"
+      >
+        Add what you see at frame {{ frame }}
+      </button>
+      <form v-else @submit.prevent="add">
+        <label for="own">Seen at frame {{ frame }}</label>
+        <div class="pick">
+          <select id="own" v-model="own" class="form-select form-select-sm">
+            <option value="" disabled>choose a fault</option>
+            <optgroup v-for="group in addable" :key="group.phase" :label="title(group.phase)">
+              <option v-for="fault in group.faults" :key="fault.id" :value="fault.id">{{ fault.name }}</option>
+            </optgroup>
+          </select>
+          <button class="btn btn-sm btn-primary" :disabled="!own || saving">Add</button>
+          <button type="button" class="btn btn-sm btn-outline-secondary" @click="adding = false">Leave</button>
+        </div>
+      </form>
+    </div>
+
+    <details v-if="rest.length">
+      <summary>Also looked at ({{ rest.length }})</summary>
+      <ul class="rest">
+        <li v-for="finding in rest" :key="finding.fault">
+          <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ WORD[finding.level] }}.
+          {{ finding.says }}
+          <span v-if="decided(finding) === 'dismissed'" class="quiet"
+            >Dismissed by you.
+            <button class="btn btn-sm btn-link p-0" @click="emit('takeBack', finding.fault)">Take back</button></span
+          >
+        </li>
+      </ul>
+    </details>
+  </div>
+</template>
+
+<style scoped lang="scss">
+.findings {
+  padding: 0 0.75rem 0.6rem;
+}
+.clear {
+  display: flex;
+  align-items: center;
+  gap: 0.45rem;
+  margin: 0.3rem 0;
+}
+.finding {
+  border-top: 1px solid var(--rule);
+  padding: 0.5rem 0;
+  p {
+    margin: 0.1rem 0 0.15rem;
+  }
+  &.dismissed {
+    h3,
+    p,
+    .evidence {
+      text-decoration: line-through;
+      text-decoration-color: var(--quiet);
+      color: var(--quiet);
+    }
+  }
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 0.45rem;
+  h3 {
+    margin: 0;
+  }
+  .level {
+    margin-left: auto;
+    font-size: 0.8rem;
+    white-space: nowrap;
+  }
+}
+.first {
+  font-size: 0.74rem;
+  font-weight: 600;
+  color: var(--look);
+  border: 1px solid currentColor;
+  padding: 0 0.3rem;
+  white-space: nowrap;
+}
+.evidence {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  font-size: 0.86rem;
+}
+.chain {
+  font-size: 0.86rem;
+}
+footer {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  margin-top: 0.35rem;
+}
+.verdict {
+  font-size: 0.86rem;
+  font-weight: 600;
+  margin-left: 0.3rem;
+}
+.own {
+  border-top: 1px solid var(--rule);
+  padding: 0.5rem 0;
+  label {
+    font-size: 0.82rem;
+  }
+}
+.pick {
+  display: flex;
+  gap: 0.4rem;
+}
+details {
+  border-top: 1px solid var(--rule);
+  padding-top: 0.4rem;
+  font-size: 0.88rem;
+}
+.rest {
+  list-style: none;
+  padding: 0.3rem 0 0;
+  margin: 0;
+  li {
+    margin-bottom: 0.25rem;
+  }
+}
+</style>

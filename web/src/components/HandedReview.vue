@@ -1,0 +1,246 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import DiscsOnBar from './DiscsOnBar.vue'
+import type { Handed } from '@/api/client'
+import { load, title, words } from '@/format/quantity'
+
+/** A review as the athlete reads it: what was good, the first thing to work on with its picture, the work. */
+const props = defineProps<{ review: Handed; picture: string | null }>()
+const first = computed(() => props.review.points[0] ?? null)
+const others = computed(() => props.review.points.slice(1))
+const drawing = computed(() => first.value?.drawing ?? null)
+const trail = computed(() => (drawing.value?.path ?? []).map(([x, y]) => `${x},${y}`).join(' '))
+/** The part of the picture worth a phone's width: the lifter around the bar, as far as the bar went. */
+const frame = computed(() => {
+  const d = drawing.value
+  if (!d?.bar || !d.radius) return d ? `0 0 ${d.width} ${d.height}` : ''
+  const ys = [d.bar[1]!, ...d.path.map((point) => point[1]!)]
+  const side = 4.6 * d.radius
+  const left = Math.max(d.bar[0]! - side, 0)
+  const right = Math.min(d.bar[0]! + side, d.width)
+  const top = Math.max(Math.min(...ys) - 4.2 * d.radius, 0)
+  const bottom = Math.min(Math.max(...ys) + 1.5 * d.radius, d.height)
+  return `${left} ${top} ${right - left} ${bottom - top}`
+})
+const heading = computed(() => {
+  const { lift, load: kilos, load_unit: unit, made } = props.review
+  return [title(lift), kilos ? load(kilos, unit) : '', made === null ? '' : made ? 'made' : 'missed']
+    .filter(Boolean)
+    .join(', ')
+})
+const day = computed(() =>
+  props.review.filmed_on
+    ? new Date(`${props.review.filmed_on}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })
+    : '',
+)
+</script>
+
+<template>
+  <article class="handed">
+    <header>
+      <h1>{{ review.athlete }}</h1>
+      <p>
+        {{ heading }} <span v-if="day" class="quiet">on {{ day }}</span>
+      </p>
+    </header>
+    <section v-if="review.good.length" class="good">
+      <h2>What was good</h2>
+      <ul>
+        <li v-for="line in review.good" :key="line"><span class="sign fine" />{{ line }}</li>
+      </ul>
+    </section>
+    <section v-if="first">
+      <h2>First, work on this</h2>
+      <figure v-if="picture && drawing">
+        <svg :viewBox="frame" role="img" :aria-label="`Picture: ${first.says || first.name}`">
+          <image :href="picture" :width="drawing.width" :height="drawing.height" />
+          <line
+            v-if="drawing.plumb_x !== null"
+            :x1="drawing.plumb_x"
+            :x2="drawing.plumb_x"
+            y1="0"
+            :y2="drawing.height"
+            class="upright"
+            :stroke-width="drawing.width / 400"
+          />
+          <template v-if="drawing.bar && drawing.plumb_x !== null">
+            <line
+              :x1="drawing.plumb_x"
+              :x2="drawing.bar[0]"
+              :y1="drawing.bar[1]"
+              :y2="drawing.bar[1]"
+              class="off"
+              :stroke-width="drawing.width / 200"
+            />
+            <circle
+              :cx="drawing.bar[0]"
+              :cy="drawing.bar[1]"
+              :r="drawing.width / 130"
+              class="bar"
+              :stroke-width="drawing.width / 400"
+            />
+          </template>
+          <polyline :points="trail" class="trail" :stroke-width="drawing.width / 200" />
+        </svg>
+        <figcaption class="quiet">
+          Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.
+        </figcaption>
+      </figure>
+      <h3><span class="sign fault" />{{ first.name }}</h3>
+      <p v-if="first.says">{{ first.says }}</p>
+      <p v-if="first.cue" class="cue">{{ first.cue }}</p>
+    </section>
+    <section v-if="others.length">
+      <h2>Then</h2>
+      <div v-for="point in others" :key="point.fault" class="then">
+        <h3><span class="sign fault" />{{ point.name }}</h3>
+        <p v-if="point.says">{{ point.says }}</p>
+      </div>
+    </section>
+    <section v-if="review.words.trim()">
+      <h2>From your coach</h2>
+      <p class="words">{{ review.words }}</p>
+    </section>
+    <section v-if="review.tasks.length">
+      <h2>Your work</h2>
+      <div v-for="(task, index) in review.tasks" :key="index" class="task">
+        <h3>{{ task.name }}</h3>
+        <p class="dose">
+          {{ task.sets }} sets of {{ task.reps
+          }}<template v-if="task.total !== null">
+            at <b>{{ load(task.total, task.unit) }}</b>
+          </template>
+          <span class="quiet">
+            ({{ task.percent }} % of your best {{ words(task.basis) }}),
+            {{ task.per_week === 1 ? 'once' : `${task.per_week} times` }} a week for {{ task.weeks }} weeks</span
+          >
+        </p>
+        <DiscsOnBar v-if="task.total !== null" :per-side="task.per_side" :unit="task.unit" />
+        <p v-else class="notice">
+          No best is on record to work the load out from. Ask your coach; begin with the empty bar.
+        </p>
+        <p>{{ task.how }}</p>
+        <p class="cue">{{ task.cue }}</p>
+        <p v-if="task.note">{{ task.note }}</p>
+        <ul v-if="task.cautions.length" class="cautions">
+          <li v-for="caution in task.cautions" :key="caution">{{ caution }}</li>
+        </ul>
+        <p class="quiet">
+          Rest {{ Math.round(task.rest_s / 30) / 2 }} min between sets. Film it from the
+          {{ task.film === '45' ? 'front corner' : task.film }}.
+        </p>
+      </div>
+    </section>
+    <section>
+      <h2>Film next</h2>
+      <p>{{ review.film_next }}</p>
+    </section>
+    <footer class="quiet">
+      Stop if something hurts: pain of 4 out of 10 or more, sharp pain, numbness or a joint that gives way is for a
+      licensed clinician, not for a drill. This supports your coach's judgement; it is not medical advice.
+    </footer>
+  </article>
+</template>
+
+<style scoped lang="scss">
+.handed {
+  max-width: 34rem;
+  margin: 0 auto;
+  padding: 1rem;
+  font-size: 1rem;
+}
+header {
+  border-bottom: 2px solid currentColor;
+  margin-bottom: 0.8rem;
+  h1 {
+    margin: 0;
+  }
+  p {
+    margin: 0.1rem 0 0.4rem;
+  }
+}
+section {
+  margin-bottom: 1.2rem;
+}
+h2 {
+  font-size: 0.86rem;
+  color: var(--quiet);
+  font-weight: 600;
+  margin: 0 0 0.35rem;
+}
+h3 {
+  font-size: 1.06rem;
+  display: flex;
+  align-items: center;
+  gap: 0.45rem;
+  margin: 0.5rem 0 0.2rem;
+}
+p {
+  margin: 0 0 0.35rem;
+}
+.good ul {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  li {
+    display: flex;
+    gap: 0.5rem;
+    margin-bottom: 0.25rem;
+    .sign {
+      margin-top: 0.36em;
+    }
+  }
+}
+figure {
+  margin: 0 0 0.5rem;
+  svg {
+    width: 100%;
+    display: block;
+    max-height: 62vh;
+    background: #000;
+  }
+  figcaption {
+    font-size: 0.8rem;
+    margin-top: 0.2rem;
+  }
+}
+.upright {
+  stroke: #fff;
+  stroke-dasharray: 14 10;
+}
+.off {
+  stroke: #fff;
+}
+.bar {
+  fill: none;
+  stroke: #fff;
+}
+.trail {
+  fill: none;
+  stroke: #ffc46b;
+  stroke-linejoin: round;
+  paint-order: stroke;
+}
+.cue {
+  font-weight: 640;
+  font-size: 1.1rem;
+}
+.words {
+  white-space: pre-line;
+}
+.task {
+  border-left: 3px solid var(--rule);
+  padding-left: 0.8rem;
+  margin-bottom: 1rem;
+}
+.cautions {
+  border-left: 4px solid var(--look);
+  padding: 0.1rem 0 0.1rem 1.5rem;
+  margin: 0.4rem 0;
+}
+footer {
+  font-size: 0.82rem;
+  border-top: 1px solid var(--rule);
+  padding-top: 0.6rem;
+}
+</style>

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import Amount from './Amount.vue'
+import type { Catalogue, Lift } from '@/api/client'
+import { words } from '@/format/quantity'
+
+/** Every measure of the lift, each with its unit and uncertainty, or with the reason why it is missing. A click shows its frame. */
+const props = defineProps<{ lift: Lift; catalogue: Catalogue | null }>()
+const emit = defineEmits<{ go: [frame: number] }>()
+
+const rows = computed(() =>
+  Object.entries(props.lift.measures).map(([id, measure]) => {
+    const told = props.catalogue?.measures.find((m) => m.id === id)
+    return { id, label: told?.label ?? words(id), about: told?.about ?? '', ...measure }
+  }),
+)
+const standIn = computed(() => rows.value.some((row) => row.note))
+</script>
+
+<template>
+  <div>
+    <table class="table table-sm mb-0">
+      <tbody>
+        <tr v-for="row in rows" :key="row.id" :title="row.about" :data-measure="row.id">
+          <th scope="row">
+            {{ row.label }}<sup v-if="row.note" title="Knee and thigh heights stand in from stature">h</sup>
+          </th>
+          <td v-if="row.value != null" class="num"><Amount :value="row.value" :unit="row.unit" :sd="row.sd" /></td>
+          <td v-else class="quiet reason">{{ row.reason }}</td>
+          <td class="jump">
+            <button
+              v-if="row.frame != null"
+              type="button"
+              :aria-label="`Show ${row.label} at frame ${row.frame}`"
+              @click="emit('go', row.frame)"
+            >
+              {{ row.frame }}
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="standIn" class="quiet foot">
+      <sup>h</sup> Knee and thigh heights stand in from stature until joints are tracked; the wider uncertainty says so.
+    </p>
+    <p class="quiet foot">
+      ± is one standard deviation: pixels, scale, plumb and frame interval together. The last column is the frame that
+      shows it.
+    </p>
+  </div>
+</template>
+
+<style scoped lang="scss">
+th {
+  font-weight: 450;
+}
+.num {
+  text-align: right;
+}
+.reason {
+  font-size: 0.82rem;
+}
+.jump {
+  width: 3rem;
+  text-align: right;
+  button {
+    background: none;
+    border: 0;
+    color: var(--bs-link-color);
+    padding: 0 0.2rem;
+    min-width: 24px;
+    min-height: 24px;
+  }
+}
+.foot {
+  font-size: 0.78rem;
+  padding: 0.4rem 0.75rem 0;
+  margin: 0;
+}
+</style>

@@ -1,0 +1,316 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { quantity } from '@/format/quantity'
+import type { AnalysisDocument, Lift } from '@/api/client'
+
+/**
+ * The footage with what was measured drawn over it. Everything drawn belongs to `frame`, the frame that stands on the canvas.
+ */
+const props = defineProps<{
+  analysis: AnalysisDocument
+  lift: Lift | null
+  frame: number
+  corrected: number[]
+  showPath: boolean
+  showPlumb: boolean
+  movable: boolean
+}>()
+const emit = defineEmits<{ move: [x: number, y: number] }>()
+const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
+
+const svg = ref<SVGSVGElement | null>(null)
+const held = ref<{ x: number; y: number } | null>(null)
+
+const width = computed(() => props.analysis.clip.width)
+const height = computed(() => props.analysis.clip.height)
+const stroke = computed(() => Math.max(width.value, height.value) / 420)
+
+const at = (frame: number) => {
+  const x = props.analysis.disc.x_px?.[frame]
+  const y = props.analysis.disc.y_px?.[frame]
+  return x == null || y == null ? null : { x, y }
+}
+const disc = computed(() => held.value ?? at(props.frame))
+const radius = computed(() => props.analysis.disc.radius_px?.[props.frame] ?? 40)
+
+/** The fastest that the bar goes up; what is faster on its way down after the lift shares that shade. */
+const top = computed(() => Math.max(0.1, ...(props.lift?.bar.vy_m_s ?? []).map((v) => v ?? 0)))
+/** The path in short pieces, each with its own speed. */
+const pieces = computed(() => {
+  const lift = props.lift
+  if (!lift) return []
+  const out: { d: string; shade: string }[] = []
+  const last = Math.min(lift.events.release?.frame ?? lift.end_frame, lift.end_frame)
+  for (let frame = lift.start_frame; frame < last; frame++) {
+    const a = at(frame)
+    const b = at(frame + 1)
+    if (!a || !b) continue
+    const speed = Math.hypot(
+      lift.bar.vx_m_s[frame - lift.bar.first_frame] ?? 0,
+      lift.bar.vy_m_s[frame - lift.bar.first_frame] ?? 0,
+    )
+    out.push({ d: `M${a.x} ${a.y}L${b.x} ${b.y}`, shade: shade(speed / top.value) })
+  }
+  return out
+})
+
+/** Slow is a cool grey-blue, fast a light yellow: lightness rises with speed, so it reads without colour too. */
+function shade(share: number): string {
+  const s = Math.min(Math.max(share, 0), 1)
+  return `oklch(${(52 + 42 * s).toFixed(1)}% ${(0.06 + 0.1 * s).toFixed(3)} ${(250 - 150 * s).toFixed(0)})`
+}
+
+const plumb = computed(() => {
+  const lift = props.lift
+  if (!lift || !props.analysis.scale) return null
+  const start = at(lift.events.lift_off?.frame ?? lift.events.dip_start?.frame ?? lift.start_frame)
+  if (!start) return null
+  const lean = (props.analysis.scale.plumb_deg * Math.PI) / 180
+  const up = start.y
+  const down = height.value - start.y
+  return {
+    x1: start.x + Math.tan(lean) * up,
+    y1: 0,
+    x2: start.x - Math.tan(lean) * down,
+    y2: height.value,
+    startX: start.x,
+    startY: start.y,
+  }
+})
+
+/** A ruler of 10 cm steps along the foot of the plumb line. */
+const ruler = computed(() => {
+  if (!plumb.value || !props.analysis.scale) return []
+  const step = 0.1 / props.analysis.scale.m_per_px
+  const below = plumb.value.startY + (props.analysis.scale.disc_diameter_m / 2 + 0.03) / props.analysis.scale.m_per_px
+  const y = Math.min(below, height.value - 11 * stroke.value)
+  return [-3, -2, -1, 0, 1, 2, 3].map((n) => ({
+    x: plumb.value!.startX + n * step,
+    y,
+    label: n === 0 ? '0' : `${Math.abs(n) * 10}`,
+  }))
+})
+
+const reading = computed(() => {
+  const lift = props.lift
+  if (!lift) return null
+  const row = props.frame - lift.bar.first_frame
+  const x = lift.bar.x_m[row]
+  const y = lift.bar.y_m[row]
+  const v = lift.bar.vy_m_s[row]
+  if (x == null || y == null || v == null) return null
+  const aside = quantity(Math.abs(x), 'm')
+  return {
+    height: `${quantity(y, 'm').figure} cm`,
+    aside: `${aside.figure} cm ${x >= 0 ? 'forward' : 'back'}`,
+    speed: `${quantity(Math.abs(v), 'm/s').figure} m/s ${v >= 0 ? 'up' : 'down'}`,
+  }
+})
+
+function toPicture(event: PointerEvent) {
+  const box = svg.value!.getBoundingClientRect()
+  return {
+    x: ((event.clientX - box.left) / box.width) * width.value,
+    y: ((event.clientY - box.top) / box.height) * height.value,
+  }
+}
+let grip = { x: 0, y: 0 }
+function take(event: PointerEvent) {
+  if (!props.movable || !disc.value) return
+  const point = toPicture(event)
+  grip = { x: disc.value.x - point.x, y: disc.value.y - point.y }
+  held.value = { ...disc.value }
+  ;(event.target as Element).setPointerCapture(event.pointerId)
+}
+function drag(event: PointerEvent) {
+  if (!held.value) return
+  const point = toPicture(event)
+  held.value = {
+    x: Math.min(Math.max(point.x + grip.x, 0), width.value - 1),
+    y: Math.min(Math.max(point.y + grip.y, 0), height.value - 1),
+  }
+}
+function drop() {
+  if (!held.value) return
+  const { x, y } = held.value
+  const before = at(props.frame)
+  held.value = null
+  if (!before || Math.hypot(before.x - x, before.y - y) > 0.4) emit('move', x, y)
+}
+function nudge(event: KeyboardEvent) {
+  const by: Record<string, [number, number]> = {
+    ArrowLeft: [-1, 0],
+    ArrowRight: [1, 0],
+    ArrowUp: [0, -1],
+    ArrowDown: [0, 1],
+  }
+  const move = by[event.key]
+  if (!move || !event.altKey || !disc.value || !props.movable) return
+  event.preventDefault()
+  event.stopPropagation()
+  emit('move', disc.value.x + move[0], disc.value.y + move[1])
+}
+</script>
+
+<template>
+  <div class="stage" :style="{ aspectRatio: `${width} / ${height}`, '--shape': width / height }">
+    <canvas
+      :ref="(element) => (canvas = element as HTMLCanvasElement | null)"
+      :width="width"
+      :height="height"
+      aria-label="Footage"
+    />
+    <svg
+      ref="svg"
+      :viewBox="`0 0 ${width} ${height}`"
+      role="img"
+      :aria-label="`Frame ${frame} with the bar's path`"
+      :data-frame="frame"
+    >
+      <g v-if="showPlumb && plumb" class="plumb" :stroke-width="stroke * 0.7">
+        <line
+          v-bind="{ x1: plumb.x1, y1: plumb.y1, x2: plumb.x2, y2: plumb.y2 }"
+          :stroke-dasharray="`${stroke * 4} ${stroke * 3}`"
+        />
+        <g v-for="tick in ruler" :key="tick.x">
+          <line :x1="tick.x" :x2="tick.x" :y1="tick.y - stroke * 2" :y2="tick.y + stroke * 2" />
+          <text :x="tick.x" :y="tick.y + stroke * 8" :font-size="stroke * 6">{{ tick.label }}</text>
+        </g>
+        <text
+          v-if="ruler.length"
+          :x="ruler.at(-1)!.x + stroke * 9"
+          :y="ruler[0]!.y + stroke * 8"
+          :font-size="stroke * 6"
+        >
+          cm
+        </text>
+      </g>
+      <g v-if="showPath" fill="none" stroke-linecap="round" class="path">
+        <path
+          v-for="(piece, index) in pieces"
+          :key="index"
+          :d="piece.d"
+          :stroke="piece.shade"
+          :stroke-width="stroke * 1.5"
+        />
+      </g>
+      <g v-if="disc" class="disc" :class="{ movable, corrected: corrected.includes(frame) }">
+        <circle class="rim" :cx="disc.x" :cy="disc.y" :r="radius" :stroke-width="stroke * 0.6" />
+        <circle class="bar" :cx="disc.x" :cy="disc.y" :r="stroke * 2.6" :stroke-width="stroke * 0.9" />
+        <circle
+          class="handle"
+          :cx="disc.x"
+          :cy="disc.y"
+          :r="Math.max(radius * 0.5, stroke * 8)"
+          tabindex="0"
+          role="slider"
+          aria-label="Disc centre. Drag it, or move it with Alt and the arrow keys"
+          :aria-valuetext="`${Math.round(disc.x)}, ${Math.round(disc.y)} pixels`"
+          :aria-valuenow="frame"
+          @pointerdown="take"
+          @pointermove="drag"
+          @pointerup="drop"
+          @keydown="nudge"
+        />
+      </g>
+    </svg>
+    <div class="reading">
+      <span class="frame-no" data-test="frame">Frame {{ frame }}</span>
+      <template v-if="reading">
+        <span>{{ reading.height }} high</span><span>{{ reading.aside }}</span
+        ><span>{{ reading.speed }}</span>
+      </template>
+      <span v-if="corrected.includes(frame)">set by you</span>
+    </div>
+    <div v-if="showPath && lift" class="legend" aria-hidden="true">
+      0<i :style="{ background: `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map(shade).join(', ')})` }" />{{
+        quantity(top, 'm/s').figure
+      }}
+      m/s
+    </div>
+  </div>
+</template>
+
+<style scoped lang="scss">
+.stage {
+  position: relative;
+  width: min(100cqw, 100cqh * var(--shape));
+  background: #000;
+  user-select: none;
+}
+canvas,
+svg {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.plumb {
+  stroke: #fff;
+  opacity: 0.75;
+  text {
+    fill: #fff;
+    stroke: none;
+    text-anchor: middle;
+  }
+}
+.path {
+  filter: drop-shadow(0 0 1px rgba(0, 0, 0, 0.9));
+}
+.disc {
+  .rim {
+    fill: none;
+    stroke: rgba(255, 255, 255, 0.5);
+  }
+  .bar {
+    fill: none;
+    stroke: #fff;
+  }
+  .handle {
+    fill: transparent;
+    outline-offset: 0;
+    &:focus-visible {
+      stroke: #fff;
+      stroke-dasharray: 4 4;
+      outline: none;
+    }
+  }
+  &.movable .handle {
+    cursor: grab;
+  }
+  &.corrected .bar {
+    fill: #fff;
+  }
+}
+.reading,
+.legend {
+  position: absolute;
+  font-size: 0.8rem;
+  color: #f3f3ef;
+  background: rgba(10, 12, 13, 0.62);
+  padding: 0.12rem 0.5rem;
+  pointer-events: none;
+}
+.reading {
+  left: 0;
+  top: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 0.9rem;
+  .frame-no {
+    font-weight: 640;
+    min-width: 4.8rem;
+  }
+}
+.legend {
+  right: 0;
+  top: 0;
+  display: flex;
+  align-items: center;
+  gap: 0.35rem;
+  i {
+    width: 5rem;
+    height: 5px;
+  }
+}
+</style>

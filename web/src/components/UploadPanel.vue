@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import { computed, reactive, watch } from 'vue'
+import { title } from '@/format/quantity'
+import { useQueue, type Facts } from '@/stores/queue'
+
+/** Clips that were dropped and wait to be told whose they are. */
+const props = defineProps<{ files: File[] }>()
+const emit = defineEmits<{ done: [] }>()
+const queue = useQueue()
+
+const LIFTS = [
+  'snatch',
+  'clean',
+  'jerk',
+  'clean_and_jerk',
+  'power_snatch',
+  'power_clean',
+  'snatch_pull',
+  'clean_pull',
+  'other',
+]
+
+interface Row {
+  file: File
+  facts: {
+    athlete: number | null
+    lift: string
+    load: string
+    load_unit: 'kg' | 'lb'
+    made: 'made' | 'missed' | ''
+    filmed_on: string
+  }
+  share: number
+  state: 'asking' | 'sending' | 'checking' | 'sent'
+  trouble: string
+}
+const rows = reactive<Row[]>([])
+const open = computed(() => rows.filter((row) => row.state !== 'sent'))
+
+watch(
+  () => props.files,
+  (files) => {
+    for (const file of files) {
+      if (rows.some((row) => row.file === file)) continue
+      const before = rows.at(-1)?.facts
+      rows.push({
+        file,
+        facts: before
+          ? { ...before, load: '' }
+          : {
+              athlete: null,
+              lift: 'snatch',
+              load: '',
+              load_unit: 'kg',
+              made: 'made',
+              filmed_on: new Date(file.lastModified).toISOString().slice(0, 10),
+            },
+        share: 0,
+        state: 'asking',
+        trouble: '',
+      })
+    }
+  },
+  { immediate: true, deep: true },
+)
+
+async function send(row: Row) {
+  const { facts } = row
+  const load = facts.load === '' ? null : Number(String(facts.load).replace(',', '.'))
+  if (facts.athlete === null) return void (row.trouble = 'Say whose clip this is.')
+  if (load !== null && !(load > 0)) return void (row.trouble = 'The load is a number, or left empty.')
+  row.trouble = ''
+  row.state = 'sending'
+  const told: Facts = {
+    athlete: facts.athlete,
+    lift: facts.lift,
+    load,
+    load_unit: facts.load_unit,
+    made: facts.made === '' ? null : facts.made === 'made',
+    filmed_on: facts.filmed_on || null,
+  }
+  try {
+    await queue.send(row.file, told, (share) => {
+      row.share = share
+      if (share >= 1) row.state = 'checking'
+    })
+    row.state = 'sent'
+    if (!open.value.length) emit('done')
+  } catch (error) {
+    row.state = 'asking'
+    row.trouble = (error as Error).message
+  }
+}
+
+function leaveOut(row: Row) {
+  rows.splice(rows.indexOf(row), 1)
+  if (!open.value.length) emit('done')
+}
+</script>
+
+<template>
+  <section class="panel upload" aria-label="Clips to send">
+    <div class="panel-head">
+      <h2>Whose, and which lift?</h2>
+      <span class="quiet">{{ open.length }} {{ open.length === 1 ? 'clip' : 'clips' }} to send</span>
+    </div>
+    <form v-for="(row, index) in open" :key="index" class="row-form" @submit.prevent="send(row)">
+      <div class="name" :title="row.file.name">
+        {{ row.file.name }} <span class="quiet">{{ (row.file.size / 1e6).toFixed(1) }} MB</span>
+      </div>
+      <label
+        >Athlete
+        <select v-model="row.facts.athlete" class="form-select form-select-sm" required>
+          <option :value="null" disabled>choose</option>
+          <option v-for="athlete in queue.athletes" :key="athlete.id" :value="athlete.id">{{ athlete.name }}</option>
+        </select>
+      </label>
+      <label
+        >Lift
+        <select v-model="row.facts.lift" class="form-select form-select-sm">
+          <option v-for="lift in LIFTS" :key="lift" :value="lift">{{ title(lift) }}</option>
+        </select>
+      </label>
+      <label
+        >Load
+        <span class="joined">
+          <input v-model="row.facts.load" class="form-control form-control-sm" inputmode="decimal" size="5" />
+          <select v-model="row.facts.load_unit" class="form-select form-select-sm" aria-label="Unit of the load">
+            <option>kg</option>
+            <option>lb</option>
+          </select>
+        </span>
+      </label>
+      <label
+        >Outcome
+        <select v-model="row.facts.made" class="form-select form-select-sm">
+          <option value="made">made</option>
+          <option value="missed">missed</option>
+          <option value="">not said</option>
+        </select>
+      </label>
+      <label>Filmed on <input v-model="row.facts.filmed_on" type="date" class="form-control form-control-sm" /></label>
+      <div class="act">
+        <BButton type="submit" size="sm" variant="primary" :disabled="row.state !== 'asking'">Send</BButton>
+        <BButton size="sm" variant="outline-secondary" :disabled="row.state !== 'asking'" @click="leaveOut(row)">
+          Leave out
+        </BButton>
+      </div>
+      <div v-if="row.state !== 'asking'" class="wide">
+        <BProgress :value="row.share * 100" :max="100" />
+        <span class="quiet">{{
+          row.state === 'checking' ? 'Sent. The file is being checked.' : `Sending, ${Math.round(row.share * 100)} %`
+        }}</span>
+      </div>
+      <p v-if="row.trouble" class="notice wide" role="alert">{{ row.trouble }}</p>
+    </form>
+  </section>
+</template>
+
+<style scoped lang="scss">
+.upload {
+  margin-bottom: 1rem;
+}
+.row-form {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: end;
+  gap: 0.5rem 0.8rem;
+  padding: 0.5rem 0.75rem 0.7rem;
+  border-top: 1px solid var(--rule);
+}
+.name {
+  flex: 1 1 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+label {
+  font-size: 0.82rem;
+  color: var(--quiet);
+}
+.joined {
+  display: flex;
+  gap: 2px;
+  input {
+    width: 5rem;
+  }
+  select {
+    width: 4.2rem;
+  }
+}
+.act {
+  display: flex;
+  gap: 0.4rem;
+}
+.wide {
+  flex: 1 1 100%;
+  margin: 0;
+}
+</style>

@@ -1,0 +1,83 @@
+import { frameAt, middleOf, type FrameSource } from './source'
+
+const TRIES = 4
+const WAIT_MS = 1000
+
+/** Frames by way of a hidden video element: slower than decoding them ourselves, and there wherever a browser plays video. */
+export class ElementSource implements FrameSource {
+  private constructor(
+    private readonly video: HTMLVideoElement,
+    private readonly times: readonly number[],
+  ) {}
+
+  static async open(url: string, times: readonly number[]): Promise<ElementSource> {
+    const video = document.createElement('video')
+    Object.assign(video, { src: url, muted: true, preload: 'auto', playsInline: true })
+    await new Promise<void>((resolve, reject) => {
+      video.onloadeddata = () => resolve()
+      video.onerror = () => reject(new Error('this browser cannot play the copy for stepping'))
+    })
+    return new ElementSource(video, times)
+  }
+
+  async draw(frame: number, canvas: HTMLCanvasElement): Promise<number> {
+    let seen = -1
+    for (let attempt = 0; attempt < TRIES && seen !== frame; attempt++)
+      seen = frameAt(this.times, await this.seek(middleOf(this.times, frame)))
+    this.paint(canvas)
+    return seen
+  }
+
+  async play(
+    from: number,
+    speed: number,
+    canvas: HTMLCanvasElement,
+    shown: (frame: number) => void,
+    stop: AbortSignal,
+  ) {
+    await this.seek(middleOf(this.times, from))
+    this.video.playbackRate = Math.max(speed, 1 / 16)
+    await this.video.play()
+    await new Promise<void>((resolve) => {
+      const next = (_: number, picture: VideoFrameCallbackMetadata) => {
+        this.paint(canvas)
+        shown(frameAt(this.times, picture.mediaTime))
+        if (stop.aborted || this.video.ended) resolve()
+        else this.video.requestVideoFrameCallback(next)
+      }
+      this.video.requestVideoFrameCallback(next)
+      stop.addEventListener('abort', () => resolve())
+      this.video.onended = () => resolve()
+    })
+    this.video.pause()
+  }
+
+  close() {
+    this.video.removeAttribute('src')
+    this.video.load()
+  }
+
+  /** Seek and wait until the picture is really there; `seeked` alone now and then shows the picture before. */
+  private seek(time: number): Promise<number> {
+    return new Promise((resolve) => {
+      let media = this.video.currentTime
+      let presented = false
+      let seeked = false
+      const done = () => presented && seeked && (clearTimeout(timer), resolve(media))
+      const timer = setTimeout(() => resolve(media), WAIT_MS)
+      this.video.requestVideoFrameCallback((_, picture) => {
+        media = picture.mediaTime
+        presented = true
+        done()
+      })
+      this.video.addEventListener('seeked', () => ((seeked = true), done()), { once: true })
+      this.video.currentTime = time
+    })
+  }
+
+  private paint(canvas: HTMLCanvasElement) {
+    if (canvas.width !== this.video.videoWidth) canvas.width = this.video.videoWidth
+    if (canvas.height !== this.video.videoHeight) canvas.height = this.video.videoHeight
+    canvas.getContext('2d')!.drawImage(this.video, 0, 0)
+  }
+}

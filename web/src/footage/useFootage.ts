@@ -1,0 +1,93 @@
+import { computed, onBeforeUnmount, ref, shallowRef, watch, type Ref } from 'vue'
+import { openSource, type FrameSource } from './source'
+
+/**
+ * The footage on a canvas, one frame at a time. `shown` is the frame that stands on the canvas now and the only frame number anything
+ * else on the screen may use: it changes after the drawing, never before.
+ */
+export function useFootage(
+  canvas: Ref<HTMLCanvasElement | null>,
+  url: Ref<string>,
+  times: Ref<readonly number[] | null>,
+) {
+  const shown = ref(0)
+  const playing = ref(false)
+  const ready = ref(false)
+  const trouble = ref('')
+  const source = shallowRef<FrameSource | null>(null)
+  const last = computed(() => Math.max((times.value?.length ?? 1) - 1, 0))
+  let wanted = 0
+  let stepping = false
+  let stop: AbortController | null = null
+
+  watch(
+    [url, () => Boolean(times.value), canvas],
+    async ([address, has, surface]) => {
+      source.value?.close()
+      source.value = null
+      ready.value = false
+      if (!has || !surface) return
+      try {
+        const opened = await openSource(address, times.value!)
+        if (address !== url.value) return opened.close()
+        source.value = opened
+        shown.value = await opened.draw(Math.min(wanted, last.value), surface)
+        ready.value = true
+        trouble.value = ''
+      } catch (error) {
+        trouble.value = (error as Error).message
+      }
+    },
+    { immediate: true },
+  )
+
+  /** Go to a frame. One drawing is under way at a time; while it is, only the newest wish is kept. */
+  async function go(frame: number) {
+    pause()
+    wanted = Math.min(Math.max(Math.round(frame), 0), last.value)
+    if (stepping || !source.value || !canvas.value) return
+    stepping = true
+    try {
+      while (wanted !== shown.value && source.value) {
+        const drawn = await source.value.draw(wanted, canvas.value)
+        if (drawn === shown.value && drawn !== wanted) break
+        shown.value = drawn
+      }
+    } catch (error) {
+      trouble.value = (error as Error).message
+    } finally {
+      stepping = false
+    }
+  }
+
+  /** One step from where the hand already is, so that quick presses are not swallowed. */
+  const step = (by: number) => go((stepping ? wanted : shown.value) + by)
+
+  async function play(speed = 1) {
+    if (!source.value || !canvas.value || playing.value) return
+    const from = shown.value >= last.value ? 0 : shown.value
+    const mine = new AbortController()
+    stop = mine
+    playing.value = true
+    try {
+      await source.value.play(from, speed, canvas.value, (frame) => (shown.value = wanted = frame), mine.signal)
+    } catch (error) {
+      // Leaving the page closes the source under a playing clip; that is no trouble to speak of.
+      if (!mine.signal.aborted) trouble.value = (error as Error).message
+    }
+    if (stop === mine) playing.value = false
+  }
+
+  function pause() {
+    stop?.abort()
+    stop = null
+    playing.value = false
+  }
+
+  onBeforeUnmount(() => {
+    pause()
+    source.value?.close()
+  })
+
+  return { shown, last, playing, ready, trouble, go, step, play, pause }
+}

@@ -1,0 +1,47 @@
+/** Numbers as a coach reads them: the digits a unit deserves, the unit always there, minus signs that line up. */
+
+const DIGITS: Record<string, number> = {
+  cm: 1,
+  'm/s': 2,
+  'm/s²': 1,
+  s: 2,
+  '–': 2,
+  '%': 1,
+  '% stature': 1,
+  W: 0,
+  count: 0,
+  kg: 1,
+  lb: 1,
+  '°': 1,
+}
+
+export interface Quantity {
+  figure: string
+  unit: string
+}
+
+/** A value with its unit; lengths kept in metres are shown in centimetres. */
+export function quantity(value: number, unit: string): Quantity {
+  const [shown, shownUnit] = unit === 'm' ? [value * 100, 'cm'] : [value, unit]
+  const digits = DIGITS[shownUnit] ?? 1
+  const figure = shown
+    .toFixed(digits)
+    .replace(/^-(?=0(\.0*)?$)/, '')
+    .replace('-', '−')
+  return { figure, unit: shownUnit === '–' || shownUnit === 'count' ? '' : shownUnit }
+}
+
+/** The same in one string, for sentences and tooltips. */
+export function spoken(value: number, unit: string): string {
+  const { figure, unit: shown } = quantity(value, unit)
+  return shown ? `${figure} ${shown}` : figure
+}
+
+/** A load without needless zeros. */
+export const load = (value: number, unit: string): string => `${Number(value.toFixed(2))} ${unit}`
+
+/** An identifier as words: `peak_speed` is "peak speed". */
+export const words = (id: string): string => id.replaceAll('_', ' ')
+
+/** The same with a capital. */
+export const title = (id: string): string => words(id).replace(/^./, (letter) => letter.toUpperCase())

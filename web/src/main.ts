@@ -1,0 +1,8 @@
+import '@fontsource-variable/archivo'
+import './theme/atleta.scss'
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { router } from './router'
+
+createApp(App).use(createPinia()).use(router).mount('#app')

@@ -1,0 +1,28 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from './stores/session'
+
+export const router = createRouter({
+  history: createWebHistory('/'),
+  routes: [
+    { path: '/', name: 'queue', component: () => import('./views/Queue.vue') },
+    { path: '/clips/:id', name: 'bench', component: () => import('./views/Bench.vue'), props: true },
+    { path: '/clips/:id/hand-over', name: 'hand-over', component: () => import('./views/HandOver.vue'), props: true },
+    { path: '/athletes', name: 'athletes', component: () => import('./views/Athletes.vue') },
+    { path: '/sign-in', name: 'sign-in', component: () => import('./views/SignIn.vue'), meta: { open: true } },
+    {
+      path: '/r/:token',
+      name: 'handed',
+      component: () => import('./views/Handed.vue'),
+      props: true,
+      meta: { open: true },
+    },
+    { path: '/:rest(.*)*', name: 'nowhere', component: () => import('./views/Nowhere.vue'), meta: { open: true } },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.meta.open) return true
+  const session = useSession()
+  await session.ask()
+  return session.signedIn || { name: 'sign-in', query: { next: to.fullPath } }
+})

@@ -1,0 +1,71 @@
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+import { api, ask, csrfToken, Refusal, sentence, type Athlete, type Clip } from '@/api/client'
+
+export type Waiting = 'working' | 'failed' | 'look' | 'handed'
+
+/** What a clip waits for. */
+export function waitsFor(clip: Clip): Waiting {
+  if (clip.job.state === 'failed') return 'failed'
+  if (!clip.measured) return 'working'
+  return clip.reviewed ? 'handed' : 'look'
+}
+
+/** Facts about a clip that is on its way in. */
+export interface Facts {
+  athlete: number
+  lift: string
+  load: number | null
+  load_unit: 'kg' | 'lb'
+  made: boolean | null
+  filmed_on: string | null
+}
+
+/** The clips that came in, and those on their way. */
+export const useQueue = defineStore('queue', () => {
+  const clips = ref<Clip[]>([])
+  const athletes = ref<Athlete[]>([])
+  const loaded = ref(false)
+  const trouble = ref('')
+  const busy = computed(() => clips.value.some((clip) => ['queued', 'running'].includes(clip.job.state)))
+
+  async function refresh() {
+    try {
+      const [freshClips, freshAthletes] = await Promise.all([ask(api.GET('/api/clips')), ask(api.GET('/api/athletes'))])
+      clips.value = freshClips
+      athletes.value = freshAthletes
+      trouble.value = ''
+      loaded.value = true
+    } catch (error) {
+      trouble.value = (error as Error).message
+    }
+  }
+
+  /** Send one file; `onProgress` gets the share sent. Fetch cannot report progress of an upload, so this is an XMLHttpRequest. */
+  function send(file: File, facts: Facts, onProgress: (share: number) => void): Promise<void> {
+    const form = new FormData()
+    form.set('file', file)
+    for (const [name, value] of Object.entries(facts)) if (value !== null) form.set(name, String(value))
+    return new Promise((resolve, reject) => {
+      const request = new XMLHttpRequest()
+      request.open('POST', '/api/clips')
+      request.setRequestHeader('X-CSRFToken', csrfToken())
+      request.responseType = 'json'
+      request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0)
+      request.onerror = () => reject(new Refusal('The connection broke while sending. Nothing is lost; send it again.'))
+      request.onload = async () => {
+        if (request.status !== 201) return reject(new Refusal(sentence(request.response, request.status)))
+        await refresh()
+        resolve()
+      }
+      request.send(form)
+    })
+  }
+
+  async function retry(id: string) {
+    await ask(api.POST('/api/clips/{id}/retry', { params: { path: { id } } }))
+    await refresh()
+  }
+
+  return { clips, athletes, loaded, trouble, busy, refresh, send, retry }
+})

@@ -1,0 +1,300 @@
+<script setup lang="ts">
+import { onMounted, reactive, ref } from 'vue'
+import { api, ask, type Athlete, type Schemas } from '@/api/client'
+import { title } from '@/format/quantity'
+
+const LIFTS = ['snatch', 'clean', 'jerk', 'front_squat', 'back_squat'] as const
+type Rack = Schemas['Rack']
+
+const athletes = ref<Athlete[]>([])
+const rack = ref<Rack | null>(null)
+const pairs = ref<{ weight: number; count: number }[]>([])
+const trouble = ref('')
+const saved = ref('')
+const loaded = ref(false)
+const form = reactive({
+  id: 0,
+  name: '',
+  stature: '',
+  pain: 0,
+  contact_bruise: false,
+  notes: '',
+  bests: {} as Record<string, string>,
+})
+
+async function guarded(work: () => Promise<void>, done = '') {
+  try {
+    await work()
+    trouble.value = ''
+    saved.value = done
+  } catch (error) {
+    trouble.value = (error as Error).message
+    saved.value = ''
+  }
+}
+async function refresh() {
+  athletes.value = await ask(api.GET('/api/athletes'))
+  rack.value = await ask(api.GET('/api/rack'))
+  pairs.value = Object.entries(rack.value.pairs)
+    .map(([weight, count]) => ({ weight: Number(weight), count: Number(count) }))
+    .sort((a, b) => b.weight - a.weight)
+  loaded.value = true
+}
+onMounted(() => guarded(refresh))
+
+function edit(athlete: Athlete | null) {
+  Object.assign(form, {
+    id: athlete?.id ?? 0,
+    name: athlete?.name ?? '',
+    stature: athlete?.stature_m ? String(Math.round(athlete.stature_m * 100)) : '',
+    pain: athlete?.pain ?? 0,
+    contact_bruise: athlete?.contact_bruise ?? false,
+    notes: athlete?.notes ?? '',
+    bests: Object.fromEntries((athlete?.bests ?? []).map((best) => [best.lift, String(best.kilos)])),
+  })
+}
+
+const keep = () =>
+  guarded(async () => {
+    const today = new Date().toISOString().slice(0, 10)
+    const before = new Map(
+      athletes.value.find((a) => a.id === form.id)?.bests?.map((best) => [best.lift as string, best]) ?? [],
+    )
+    const bests = LIFTS.filter((lift) => form.bests[lift]).map((lift) => {
+      const kilos = Number(String(form.bests[lift]).replace(',', '.'))
+      const old = before.get(lift)
+      return { lift, kilos, on: old && old.kilos === kilos ? old.on : today }
+    })
+    const body = {
+      name: form.name.trim(),
+      stature_m: form.stature ? Number(String(form.stature).replace(',', '.')) / 100 : null,
+      pain: Number(form.pain),
+      contact_bruise: form.contact_bruise,
+      notes: form.notes,
+      bests,
+    } as Athlete
+    if (form.id)
+      await ask(api.PATCH('/api/athletes/{id}', { params: { path: { id: String(form.id) as never } }, body }))
+    else await ask(api.POST('/api/athletes', { body }))
+    await refresh()
+    edit(null)
+  }, 'Saved.')
+
+const keepRack = () =>
+  guarded(async () => {
+    const body = {
+      ...rack.value!,
+      pairs: Object.fromEntries(pairs.value.filter((p) => p.weight > 0).map((p) => [String(p.weight), p.count])),
+    }
+    await ask(api.PUT('/api/rack', { body }))
+    await refresh()
+  }, 'The discs are saved.')
+
+const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.lift === lift)
+</script>
+
+<template>
+  <main class="people">
+    <h1>Athletes and discs</h1>
+    <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
+    <p v-else-if="saved" role="status"><span class="sign fine" /> {{ saved }}</p>
+    <div v-if="loaded" class="columns">
+      <section>
+        <table class="table panel">
+          <thead>
+            <tr>
+              <th>Athlete</th>
+              <th class="num">Stature</th>
+              <th v-for="lift in LIFTS" :key="lift" class="num">{{ title(lift) }}</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="athlete in athletes" :key="athlete.id">
+              <td>
+                <b>{{ athlete.name }}</b>
+                <div v-if="(athlete.pain ?? 0) >= 4" class="flag">
+                  <span class="sign fault" /> pain {{ athlete.pain }} of 10: no drills
+                </div>
+                <div v-if="athlete.contact_bruise" class="flag"><span class="sign fault" /> bruise: no contact</div>
+              </td>
+              <td class="num">
+                {{ athlete.stature_m ? (athlete.stature_m * 100).toFixed(0) : ''
+                }}<span v-if="athlete.stature_m" class="figure-unit">cm</span>
+              </td>
+              <td v-for="lift in LIFTS" :key="lift" class="num" :title="best(athlete, lift)?.on">
+                <template v-if="best(athlete, lift)">
+                  {{ best(athlete, lift)!.kilos }}<span class="figure-unit">kg</span>
+                </template>
+              </td>
+              <td><button type="button" class="btn btn-sm btn-link p-0" @click="edit(athlete)">Change</button></td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="!athletes.length" class="quiet">No athletes yet. Enter the first beside this.</p>
+        <form v-if="rack" class="panel rack" @submit.prevent="keepRack">
+          <div class="panel-head">
+            <h2>Bar and discs on hand</h2>
+            <span class="quiet">loads are rounded down to what these allow</span>
+          </div>
+          <div class="fields">
+            <label
+              >Unit
+              <select v-model="rack.unit" class="form-select form-select-sm">
+                <option>kg</option>
+                <option>lb</option>
+              </select></label
+            >
+            <label
+              >Bar <input v-model.number="rack.bar" type="number" step="any" class="form-control form-control-sm"
+            /></label>
+            <label
+              >Both collars
+              <input v-model.number="rack.collars" type="number" step="any" class="form-control form-control-sm"
+            /></label>
+          </div>
+          <div class="fields">
+            <label v-for="(pair, index) in pairs" :key="index" class="pair">
+              <span
+                ><input
+                  v-model.number="pair.weight"
+                  type="number"
+                  step="any"
+                  min="0"
+                  class="form-control form-control-sm"
+                  aria-label="Disc weight"
+                />
+                {{ rack.unit }} ×</span
+              >
+              <input
+                v-model.number="pair.count"
+                type="number"
+                min="0"
+                max="20"
+                class="form-control form-control-sm"
+                aria-label="Pairs of it"
+              />
+            </label>
+          </div>
+          <div class="fields">
+            <button type="button" class="btn btn-sm btn-outline-secondary" @click="pairs.push({ weight: 0, count: 1 })">
+              Another disc
+            </button>
+            <button class="btn btn-sm btn-primary">Save the discs</button>
+            <span class="quiet">weight × number of pairs</span>
+          </div>
+        </form>
+      </section>
+      <form class="panel card-form" @submit.prevent="keep">
+        <h2>{{ form.id ? `Change ${form.name}` : 'New athlete' }}</h2>
+        <label>Name <input v-model="form.name" class="form-control form-control-sm" required maxlength="80" /></label>
+        <label
+          >Stature, cm <input v-model="form.stature" class="form-control form-control-sm" inputmode="decimal"
+        /></label>
+        <fieldset>
+          <legend>Bests, kg</legend>
+          <label v-for="lift in LIFTS" :key="lift"
+            >{{ title(lift) }}
+            <input v-model="form.bests[lift]" class="form-control form-control-sm" inputmode="decimal"
+          /></label>
+        </fieldset>
+        <label
+          >Pain now, 0 to 10
+          <input v-model.number="form.pain" type="number" min="0" max="10" class="form-control form-control-sm"
+        /></label>
+        <p class="quiet small">
+          From 4 on, or when it is sharp, numb or a joint gives way: stop, and see a licensed clinician. No drill is
+          offered.
+        </p>
+        <label class="tick"
+          ><input v-model="form.contact_bruise" type="checkbox" /> Bruise where the bar meets hip or thigh</label
+        >
+        <label>Notes <textarea v-model="form.notes" class="form-control form-control-sm" rows="2" /></label>
+        <div class="act">
+          <button class="btn btn-sm btn-primary">Save</button>
+          <button v-if="form.id" type="button" class="btn btn-sm btn-outline-secondary" @click="edit(null)">
+            Leave
+          </button>
+        </div>
+      </form>
+    </div>
+    <p v-else-if="!trouble" class="quiet">Looking …</p>
+  </main>
+</template>
+
+<style scoped lang="scss">
+.people {
+  max-width: 1160px;
+  width: 100%;
+  margin: 0 auto;
+  padding: 1rem;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 270px;
+  gap: 1rem;
+  align-items: start;
+}
+.num {
+  text-align: right;
+}
+.flag {
+  font-size: 0.84rem;
+}
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: end;
+  gap: 0.7rem;
+  padding: 0 0.75rem 0.7rem;
+}
+label {
+  font-size: 0.84rem;
+}
+.rack input,
+.rack select {
+  width: 5rem;
+}
+.pair {
+  display: flex;
+  align-items: center;
+  gap: 0.3rem;
+  span {
+    display: inline-flex;
+    align-items: center;
+    gap: 0.3rem;
+  }
+}
+.card-form {
+  padding: 0.7rem 0.8rem;
+  display: grid;
+  gap: 0.5rem;
+}
+fieldset {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.4rem 0.6rem;
+}
+legend {
+  font-size: 0.84rem;
+  color: var(--quiet);
+  margin: 0;
+}
+.small {
+  font-size: 0.8rem;
+  margin: 0;
+}
+.tick {
+  display: flex;
+  gap: 0.4rem;
+}
+.act {
+  display: flex;
+  gap: 0.5rem;
+}
+@media (max-width: 900px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

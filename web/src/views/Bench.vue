@@ -1,0 +1,481 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, type Catalogue } from '@/api/client'
+import Findings from '@/components/Findings.vue'
+import MeasureTable from '@/components/MeasureTable.vue'
+import Stage from '@/components/Stage.vue'
+import Traces from '@/components/Traces.vue'
+import { useFootage } from '@/footage/useFootage'
+import { load, title, words } from '@/format/quantity'
+import { useBench } from '@/stores/bench'
+
+const props = defineProps<{ id: string }>()
+const bench = useBench()
+const router = useRouter()
+const canvas = ref<HTMLCanvasElement | null>(null)
+const catalogue = ref<Catalogue | null>(null)
+const showPath = ref(localStorage.getItem('path') !== 'off')
+const showPlumb = ref(localStorage.getItem('plumb') !== 'off')
+const tab = ref<'findings' | 'figures'>('findings')
+const keysShown = ref(false)
+const SPEEDS = [1, 0.5, 0.25, 0.125, 0.0625]
+const speed = ref(1)
+let timer = 0
+let firstPass = true
+
+const url = computed(() => `/api/clips/${props.id}/video.mp4`)
+const times = computed(() => bench.bench?.playback_s ?? null)
+const footage = useFootage(canvas, url, times)
+const { shown, last, playing } = footage
+
+const events = computed(() => Object.entries(bench.lift?.events ?? {}).map(([name, event]) => ({ name, ...event })))
+const corrected = computed(() => (bench.bench?.disc_points ?? []).map((point) => point.frame))
+const working = computed(() => bench.clip && ['queued', 'running'].includes(bench.clip.job.state))
+
+async function load_() {
+  await bench.open(props.id)
+  window.clearTimeout(timer)
+  if (working.value) timer = window.setTimeout(load_, 1200)
+}
+onMounted(async () => {
+  window.addEventListener('keydown', onKey)
+  await load_()
+  catalogue.value = await ask(api.GET('/api/catalogue'))
+})
+onBeforeUnmount(() => {
+  window.clearTimeout(timer)
+  window.removeEventListener('keydown', onKey)
+})
+watch(() => props.id, load_)
+watch(showPath, (on) => localStorage.setItem('path', on ? 'on' : 'off'))
+watch(showPlumb, (on) => localStorage.setItem('plumb', on ? 'on' : 'off'))
+// The first look is at full speed, before any line is judged.
+watch(footage.ready, (ready) => {
+  if (ready && firstPass) {
+    firstPass = false
+    void footage.play(1)
+  }
+})
+
+function event(by: number) {
+  const frames = [...new Set(events.value.map((e) => e.frame))]
+  const next = by > 0 ? frames.find((f) => f > shown.value) : frames.findLast((f) => f < shown.value)
+  if (next !== undefined) void footage.go(next)
+}
+const toggle = () => (playing.value ? footage.pause() : void footage.play(speed.value))
+
+const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; run: () => void }[] = [
+  { keys: 'Space', does: 'play or stop', test: (e) => e.key === ' ', run: toggle },
+  {
+    keys: '← →',
+    does: 'one frame',
+    test: (e) => !e.shiftKey && e.key === 'ArrowRight',
+    run: () => void footage.step(1),
+  },
+  { keys: '', does: '', test: (e) => !e.shiftKey && e.key === 'ArrowLeft', run: () => void footage.step(-1) },
+  {
+    keys: 'Shift ← →',
+    does: 'ten frames',
+    test: (e) => e.shiftKey && e.key === 'ArrowRight',
+    run: () => void footage.step(10),
+  },
+  { keys: '', does: '', test: (e) => e.shiftKey && e.key === 'ArrowLeft', run: () => void footage.step(-10) },
+  { keys: '↑ ↓', does: 'position before, after', test: (e) => e.key === 'ArrowDown', run: () => event(1) },
+  { keys: '', does: '', test: (e) => e.key === 'ArrowUp', run: () => event(-1) },
+  {
+    keys: 'B',
+    does: "bar's path on or off",
+    test: (e) => e.key === 'b',
+    run: () => (showPath.value = !showPath.value),
+  },
+  {
+    keys: 'U',
+    does: 'upright line on or off',
+    test: (e) => e.key === 'u',
+    run: () => (showPlumb.value = !showPlumb.value),
+  },
+  {
+    keys: 'H',
+    does: 'hand over',
+    test: (e) => e.key === 'h',
+    run: () => void router.push({ name: 'hand-over', params: { id: props.id } }),
+  },
+  { keys: '?', does: 'these keys', test: (e) => e.key === '?', run: () => (keysShown.value = !keysShown.value) },
+]
+function onKey(e: KeyboardEvent) {
+  const target = e.target as HTMLElement
+  if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName)) return
+  if (e.key === ' ' && /^(BUTTON|SUMMARY|A)$/.test(target.tagName)) return
+  const key = KEYS.find((one) => one.test(e))
+  if (!key) return
+  e.preventDefault()
+  key.run()
+}
+
+const STAGES: Record<string, string> = {
+  waiting: 'Waiting its turn',
+  tracking: 'Following the disc',
+  measuring: 'Measuring',
+  preparing: 'Preparing the footage for stepping',
+}
+const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
+</script>
+
+<template>
+  <main v-if="bench.clip && bench.analysis" class="bench">
+    <div class="bar">
+      <h1>{{ bench.clip.athlete_name }}</h1>
+      <span>{{ title(bench.clip.lift) }}</span>
+      <span v-if="bench.clip.load">{{ load(bench.clip.load, bench.clip.load_unit ?? 'kg') }}</span>
+      <span class="quiet">{{ bench.clip.made === null ? '' : bench.clip.made ? 'made' : 'missed' }}</span>
+      <span class="quiet">faces {{ facing }}{{ bench.clip.facing ? ' (set by you)' : '' }}</span>
+      <button
+        type="button"
+        class="btn btn-sm btn-link"
+        :disabled="bench.saving"
+        @click="bench.amend({ facing: facing === 'right' ? 'left' : 'right' })"
+      >
+        Turn round
+      </button>
+      <span class="spring" />
+      <select
+        v-if="bench.analysis.lifts.length > 1"
+        v-model="bench.liftIndex"
+        class="form-select form-select-sm lift-pick"
+        aria-label="Lift of this clip"
+      >
+        <option v-for="(one, index) in bench.analysis.lifts" :key="index" :value="index">
+          {{ index + 1 }}. {{ title(one.kind) }}
+        </option>
+      </select>
+      <RouterLink class="btn btn-sm btn-primary" :to="{ name: 'hand-over', params: { id } }">Hand over</RouterLink>
+    </div>
+    <p v-if="bench.trouble" class="notice" role="alert">{{ bench.trouble }}</p>
+
+    <section class="left" aria-label="Footage">
+      <div class="screen">
+        <Stage
+          v-model:canvas="canvas"
+          :analysis="bench.analysis"
+          :lift="bench.lift"
+          :frame="shown"
+          :corrected="corrected"
+          :show-path="showPath"
+          :show-plumb="showPlumb"
+          :movable="!playing && !bench.saving"
+          @move="(x, y) => bench.moveDisc(shown, x, y)"
+        />
+        <div v-if="!footage.ready.value" class="cover">
+          <template v-if="footage.trouble.value">
+            The footage cannot be shown: {{ footage.trouble.value }}. The figures stand.
+          </template>
+          <template v-else-if="bench.clip.job.state === 'failed'">{{ bench.clip.job.error_message }}</template>
+          <template v-else-if="!bench.playable">
+            {{ STAGES[bench.clip.job.stage] ?? 'Preparing' }}, {{ Math.round(bench.clip.job.progress * 100) }} %. The
+            figures are there already.
+          </template>
+          <template v-else>Opening the footage …</template>
+        </div>
+      </div>
+      <div class="transport" role="group" aria-label="Stepping">
+        <button type="button" class="btn btn-sm btn-primary play" @click="toggle">
+          {{ playing ? 'Stop' : 'Play' }}
+        </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          aria-label="Ten frames back"
+          @click="footage.step(-10)"
+        >
+          −10
+        </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          aria-label="One frame back"
+          data-test="back"
+          @click="footage.step(-1)"
+        >
+          −1
+        </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          aria-label="One frame on"
+          data-test="on"
+          @click="footage.step(1)"
+        >
+          +1
+        </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          aria-label="Ten frames on"
+          @click="footage.step(10)"
+        >
+          +10
+        </button>
+        <input
+          type="range"
+          class="form-range"
+          min="0"
+          :max="last"
+          :value="shown"
+          aria-label="Frame"
+          @input="footage.go(Number(($event.target as HTMLInputElement).value))"
+        />
+        <select v-model.number="speed" class="form-select form-select-sm speed" aria-label="Playing speed">
+          <option v-for="one in SPEEDS" :key="one" :value="one">
+            {{ one === 1 ? 'full speed' : `1/${1 / one} speed` }}
+          </option>
+        </select>
+      </div>
+      <div class="chips" role="group" aria-label="Positions">
+        <button
+          v-for="one in events"
+          :key="one.name"
+          type="button"
+          :class="{ here: one.frame === shown, standin: one.source === 'stature' }"
+          :title="`Frame ${one.frame}, ${one.time_s.toFixed(3)} s ± ${(one.sd_s * 1000).toFixed(0)} ms${one.source === 'stature' ? '; height stands in from stature' : ''}`"
+          :data-event="one.name"
+          @click="footage.go(one.frame)"
+        >
+          {{ title(one.name) }}
+        </button>
+        <span class="spring" />
+        <label><input v-model="showPath" type="checkbox" /> Path</label>
+        <label><input v-model="showPlumb" type="checkbox" /> Upright</label>
+        <button v-if="corrected.includes(shown)" type="button" @click="bench.takeBackDisc(shown)">
+          Take back the disc here
+        </button>
+      </div>
+      <div v-if="bench.lift" class="plots panel">
+        <Traces :analysis="bench.analysis" :lift="bench.lift" :frame="shown" @go="footage.go" />
+      </div>
+    </section>
+
+    <aside class="panel right">
+      <div class="tabs" role="tablist">
+        <button type="button" role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings</button>
+        <button type="button" role="tab" :aria-selected="tab === 'figures'" @click="tab = 'figures'">Figures</button>
+        <button type="button" class="keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
+          Keys <kbd>?</kbd>
+        </button>
+      </div>
+      <dl v-if="keysShown" class="keylist">
+        <template v-for="key in KEYS.filter((one) => one.keys)" :key="key.keys">
+          <dt>
+            <kbd>{{ key.keys }}</kbd>
+          </dt>
+          <dd>{{ key.does }}</dd>
+        </template>
+        <dt>drag</dt>
+        <dd>the ring on the bar corrects the disc at this frame</dd>
+      </dl>
+      <template v-if="bench.lift">
+        <Findings
+          v-show="tab === 'findings'"
+          :lift="bench.lift"
+          :verdicts="bench.verdicts"
+          :catalogue="catalogue"
+          :frame="shown"
+          :saving="bench.saving"
+          @go="footage.go"
+          @decide="bench.decide"
+          @take-back="bench.takeBack"
+        />
+        <MeasureTable v-show="tab === 'figures'" :lift="bench.lift" :catalogue="catalogue" @go="footage.go" />
+      </template>
+      <p v-else class="px-3 py-2">No lift was measured in this clip.</p>
+      <ul v-if="bench.analysis.warnings.length" class="warnings">
+        <li v-for="warning in bench.analysis.warnings" :key="warning.code">
+          <span class="sign cannot_tell" /> {{ warning.message }}
+        </li>
+      </ul>
+    </aside>
+  </main>
+  <main v-else class="container py-4">
+    <p v-if="bench.trouble" class="notice" role="alert">
+      {{ bench.trouble }} <RouterLink to="/">Back to the queue</RouterLink>
+    </p>
+    <template v-else-if="bench.clip">
+      <p v-if="bench.clip.job.state === 'failed'" class="notice">
+        {{ bench.clip.job.error_message }} <RouterLink to="/">Back to the queue</RouterLink>
+      </p>
+      <p v-else class="quiet">
+        {{ STAGES[bench.clip.job.stage] }}, {{ Math.round(bench.clip.job.progress * 100) }} % …
+      </p>
+    </template>
+    <p v-else class="quiet">Opening {{ words('the clip') }} …</p>
+  </main>
+</template>
+
+<style scoped lang="scss">
+.bench {
+  flex: none;
+  height: calc(100vh - 44px);
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 412px;
+  grid-template-rows: auto auto minmax(0, 1fr);
+  gap: 0.4rem 0.6rem;
+  padding: 0.4rem 0.6rem 0.5rem;
+}
+.bar,
+.notice {
+  grid-column: 1 / -1;
+}
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 0.8rem;
+  h1 {
+    font-size: 1.1rem;
+    margin: 0;
+  }
+  .btn-link {
+    padding: 0;
+  }
+}
+.spring {
+  flex: 1;
+}
+.lift-pick {
+  width: auto;
+}
+.left {
+  grid-row: 3;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 0.35rem;
+}
+.screen {
+  flex: 1 1 0;
+  min-height: 0;
+  container-type: size;
+  display: grid;
+  place-items: center;
+  background: var(--stage);
+  position: relative;
+  overflow: hidden;
+}
+.cover {
+  position: absolute;
+  inset: auto 0 50% 0;
+  text-align: center;
+  color: #e9e9e4;
+  text-shadow: 0 0 6px #000;
+}
+.transport {
+  display: flex;
+  align-items: center;
+  gap: 0.35rem;
+  .play {
+    min-width: 4.2rem;
+  }
+  .form-range {
+    flex: 1;
+    margin: 0 0.4rem;
+  }
+  .speed {
+    width: 8.2rem;
+  }
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.3rem;
+  font-size: 0.84rem;
+  button {
+    background: var(--sunk);
+    color: inherit;
+    border: 1px solid var(--rule);
+    border-radius: 3px;
+    padding: 0.14rem 0.5rem;
+    min-height: 26px;
+    &.here {
+      background: var(--bs-body-color);
+      color: var(--bs-body-bg);
+    }
+    &.standin {
+      border-style: dashed;
+      border-color: var(--quiet);
+    }
+  }
+  label {
+    display: inline-flex;
+    align-items: center;
+    gap: 0.3rem;
+    margin-left: 0.4rem;
+  }
+}
+.plots {
+  flex: 0 0 208px;
+}
+.right {
+  grid-row: 3;
+  min-height: 0;
+  overflow-y: auto;
+}
+.tabs {
+  display: flex;
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+  border-bottom: 1px solid var(--rule);
+  z-index: 1;
+  button {
+    background: none;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    color: var(--quiet);
+    padding: 0.4rem 0.75rem;
+    &[aria-selected='true'] {
+      color: inherit;
+      border-bottom-color: currentColor;
+      font-weight: 600;
+    }
+  }
+  .keys {
+    margin-left: auto;
+  }
+}
+.keylist {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 0.2rem 0.7rem;
+  padding: 0.5rem 0.75rem;
+  margin: 0;
+  border-bottom: 1px solid var(--rule);
+  font-size: 0.86rem;
+  dt {
+    font-weight: 450;
+  }
+  dd {
+    margin: 0;
+  }
+}
+.warnings {
+  list-style: none;
+  margin: 0;
+  padding: 0.5rem 0.75rem;
+  border-top: 1px solid var(--rule);
+  font-size: 0.84rem;
+  color: var(--quiet);
+}
+@media (max-width: 900px) {
+  .bench {
+    height: auto;
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .right {
+    grid-row: auto;
+  }
+  .screen {
+    flex: none;
+    height: 56vw;
+  }
+}
+</style>

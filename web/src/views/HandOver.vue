@@ -1,0 +1,374 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import { api, ask, type Assignment, type Offer, type Review } from '@/api/client'
+import DiscsOnBar from '@/components/DiscsOnBar.vue'
+import HandedReview from '@/components/HandedReview.vue'
+import { load, words } from '@/format/quantity'
+
+const props = defineProps<{ id: string }>()
+const review = ref<Review | null>(null)
+const offers = ref<(Offer & { open?: boolean })[]>([])
+const caution = ref('')
+const assigned = ref<Assignment[]>([])
+const good = ref('')
+const said = ref('')
+const trouble = ref('')
+const busy = ref(false)
+const copied = ref(false)
+const path = computed(() => ({ params: { path: { id: props.id } } }))
+const link = computed(() => (review.value?.link ? `${location.origin}/r/${review.value.link.token}` : ''))
+const picture = computed(() => {
+  const frame = review.value?.preview.points[0]?.frame
+  return frame == null ? null : `/api/clips/${props.id}/frames/${frame}.jpg`
+})
+const free = computed(() =>
+  offers.value.filter((offer) => !assigned.value.some((task) => task.exercise === offer.exercise)),
+)
+
+async function guarded(work: () => Promise<void>) {
+  busy.value = true
+  try {
+    await work()
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = (error as Error).message
+  } finally {
+    busy.value = false
+  }
+}
+
+async function refresh() {
+  const [fresh, offered, tasks] = await Promise.all([
+    ask(api.GET('/api/clips/{id}/review', path.value)),
+    ask(api.GET('/api/clips/{id}/offers', path.value)),
+    ask(api.GET('/api/clips/{id}/assignments', path.value)),
+  ])
+  review.value = fresh
+  offers.value = offered.offers
+  caution.value = offered.caution
+  assigned.value = tasks
+}
+onMounted(() =>
+  guarded(async () => {
+    await refresh()
+    good.value = review.value?.good || (review.value?.preview.good ?? []).join('\n')
+    said.value = review.value?.words ?? ''
+  }),
+)
+
+const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>) =>
+  guarded(
+    async () =>
+      void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
+  )
+
+const set = (offer: Offer) =>
+  guarded(async () => {
+    const { exercise, sets, reps, percent, per_week, weeks } = offer
+    await ask(
+      api.POST('/api/clips/{id}/assignments', {
+        ...path.value,
+        body: { exercise, sets, reps, percent, per_week, weeks, note: '' } as Assignment,
+      }),
+    )
+    await refresh()
+  })
+const takeBack = (task: Assignment) =>
+  guarded(async () => {
+    await ask(
+      api.DELETE('/api/clips/{id}/assignments/{assignment}', {
+        params: { path: { id: props.id, assignment: task.id } },
+      }),
+    )
+    await refresh()
+  })
+const publish = () =>
+  guarded(async () => {
+    await ask(
+      api.PUT('/api/clips/{id}/review', { ...path.value, body: { good: good.value, words: said.value } as Review }),
+    )
+    review.value = await ask(api.POST('/api/clips/{id}/hand-over', path.value))
+  })
+const withdraw = () =>
+  guarded(async () => void (review.value = await ask(api.DELETE('/api/clips/{id}/hand-over', path.value))))
+
+async function copy() {
+  try {
+    await navigator.clipboard.writeText(link.value)
+    copied.value = true
+  } catch {
+    trouble.value = 'The browser did not allow copying. Select the link and copy it by hand.'
+  }
+}
+</script>
+
+<template>
+  <main v-if="review" class="compose">
+    <section class="write">
+      <div class="head">
+        <RouterLink :to="{ name: 'bench', params: { id } }">Back to the footage</RouterLink>
+        <h1>Hand over to {{ review.preview.athlete }}</h1>
+      </div>
+      <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
+
+      <div class="panel">
+        <div class="panel-head">
+          <h2>Findings that go out</h2>
+          <span class="quiet">confirmed or added by you; at most three</span>
+        </div>
+        <p v-if="!review.preview.points.length" class="body quiet">
+          Nothing is confirmed yet.
+          <RouterLink :to="{ name: 'bench', params: { id } }">Confirm a finding on the bench</RouterLink>, or send words
+          and work only.
+        </p>
+        <ul v-else class="body plain">
+          <li v-for="(point, index) in review.preview.points" :key="point.fault">
+            <label
+              ><input
+                type="radio"
+                name="first"
+                :checked="index === 0"
+                :disabled="busy"
+                @change="keep({ first_priority: point.fault })"
+              />
+              <b>{{ point.name }}</b></label
+            >
+            <span class="quiet">{{ index === 0 ? 'first priority' : '' }}</span>
+          </li>
+        </ul>
+      </div>
+
+      <div class="panel">
+        <div class="panel-head">
+          <label for="good"><h2>What was good</h2></label
+          ><span class="quiet">one line each, as measured; change it as you like</span>
+        </div>
+        <div class="body"><BFormTextarea id="good" v-model="good" rows="3" @change="keep({ good })" /></div>
+      </div>
+      <div class="panel">
+        <div class="panel-head">
+          <label for="words"><h2>Your words</h2></label>
+        </div>
+        <div class="body"><BFormTextarea id="words" v-model="said" rows="3" @change="keep({ words: said })" /></div>
+      </div>
+
+      <div class="panel">
+        <div class="panel-head">
+          <h2>Work</h2>
+          <span class="quiet">loads are worked out from bests and the discs on hand, rounded down</span>
+        </div>
+        <p v-if="caution" class="notice body">{{ caution }}</p>
+        <div v-for="task in assigned" :key="task.id" class="set body" data-test="assigned">
+          <b>{{ task.name }}</b>
+          <span
+            >{{ task.sets }} × {{ task.reps
+            }}<template v-if="task.total != null"> at {{ load(task.total, task.unit) }}</template></span
+          >
+          <button type="button" class="btn btn-sm btn-link" :disabled="busy" @click="takeBack(task)">Take back</button>
+        </div>
+        <details v-for="offer in free" :key="offer.exercise" class="offer" :data-exercise="offer.exercise">
+          <summary>
+            <b>{{ offer.name }}</b>
+            <span class="quiet">{{ offer.reason }}</span>
+          </summary>
+          <div class="dose">
+            <label
+              >Sets
+              <input v-model.number="offer.sets" type="number" min="1" max="10" class="form-control form-control-sm"
+            /></label>
+            <label
+              >Reps
+              <input v-model.number="offer.reps" type="number" min="1" max="10" class="form-control form-control-sm"
+            /></label>
+            <label
+              >% of best
+              <input
+                v-model.number="offer.percent"
+                type="number"
+                :min="0"
+                :max="offer.percent_high"
+                class="form-control form-control-sm"
+            /></label>
+            <label
+              >A week
+              <input v-model.number="offer.per_week" type="number" min="1" max="7" class="form-control form-control-sm"
+            /></label>
+            <label
+              >Weeks
+              <input v-model.number="offer.weeks" type="number" min="1" max="12" class="form-control form-control-sm"
+            /></label>
+            <button type="button" class="btn btn-sm btn-primary" :disabled="busy" @click="set(offer)">
+              Set this work
+            </button>
+          </div>
+          <p class="quiet small">
+            {{ offer.how }}
+            <template v-if="offer.dose.total != null">
+              At {{ offer.percent_low }} to {{ offer.percent_high }} % of the best {{ words(offer.dose.basis) }} ({{
+                offer.dose.best_kilos
+              }}
+              kg); usual start {{ load(offer.dose.total, offer.dose.unit) }}.
+            </template>
+            <template v-else>
+              There is no best {{ words(offer.dose.basis) }} on record, so no load can be worked out.
+              <RouterLink to="/athletes">Enter it</RouterLink>
+            </template>
+          </p>
+          <DiscsOnBar v-if="offer.dose.total != null" :per-side="offer.dose.per_side" :unit="offer.dose.unit" />
+          <ul class="cautions">
+            <li v-for="one in offer.cautions" :key="one">{{ one }}</li>
+          </ul>
+        </details>
+        <p v-if="!free.length && !assigned.length" class="body quiet">
+          No exercise is offered: nothing stands that one answers, or a caution holds them back.
+        </p>
+      </div>
+
+      <div class="panel out">
+        <div class="body">
+          <BButton variant="primary" :disabled="busy" @click="publish">
+            {{ review.link ? 'Hand over again' : 'Hand over' }}
+          </BButton>
+          <span v-if="!review.link" class="quiet"
+            >makes a private link; nobody can guess it and you can withdraw it</span
+          >
+          <template v-else>
+            <input
+              class="form-control form-control-sm"
+              readonly
+              :value="link"
+              aria-label="Private link"
+              data-test="link"
+              @focus="($event.target as HTMLInputElement).select()"
+            />
+            <BButton size="sm" variant="outline-secondary" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</BButton>
+            <BButton size="sm" variant="outline-secondary" :disabled="busy" @click="withdraw">Withdraw</BButton>
+          </template>
+        </div>
+        <p v-if="review.link" class="body quiet small">
+          Until
+          {{
+            new Date(review.link.expires_at).toLocaleDateString('en-GB', {
+              day: 'numeric',
+              month: 'long',
+              year: 'numeric',
+            })
+          }}. {{ review.link.opened_count ? `Opened ${review.link.opened_count} times.` : 'Not opened yet.' }} Changes
+          you make now reach the athlete when you hand over again.
+        </p>
+      </div>
+    </section>
+    <aside aria-label="As the athlete will read it">
+      <p class="quiet">As the athlete will read it</p>
+      <div class="phone"><HandedReview :review="review.preview" :picture="picture" /></div>
+    </aside>
+  </main>
+  <main v-else class="container py-4">
+    <p v-if="trouble" class="notice" role="alert">{{ trouble }} <RouterLink to="/">Back to the queue</RouterLink></p>
+    <p v-else class="quiet">Opening the review …</p>
+  </main>
+</template>
+
+<style scoped lang="scss">
+.compose {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 400px;
+  gap: 1rem;
+  max-width: 1240px;
+  width: 100%;
+  margin: 0 auto;
+  padding: 0.8rem 1rem;
+}
+.head {
+  margin-bottom: 0.6rem;
+  h1 {
+    margin: 0.15rem 0 0;
+  }
+}
+.write .panel {
+  margin-bottom: 0.7rem;
+}
+.body {
+  padding: 0 0.75rem 0.6rem;
+  margin: 0;
+}
+input[type='radio'] {
+  margin-right: 0.4rem;
+}
+.plain {
+  list-style: none;
+  li {
+    display: flex;
+    gap: 0.8rem;
+  }
+}
+.set {
+  display: flex;
+  align-items: baseline;
+  gap: 0.8rem;
+  .btn {
+    margin-left: auto;
+    padding: 0;
+  }
+}
+.offer {
+  border-top: 1px solid var(--rule);
+  padding: 0.4rem 0.75rem;
+  summary span {
+    margin-left: 0.6rem;
+    font-size: 0.86rem;
+  }
+}
+.dose {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: end;
+  gap: 0.6rem;
+  margin: 0.5rem 0 0.3rem;
+  label {
+    font-size: 0.8rem;
+    color: var(--quiet);
+  }
+  input {
+    width: 4.6rem;
+  }
+}
+.small {
+  font-size: 0.86rem;
+}
+.cautions {
+  border-left: 4px solid var(--look);
+  padding: 0.1rem 0 0.1rem 1.4rem;
+  margin: 0.4rem 0;
+  font-size: 0.88rem;
+}
+.out .body:first-child {
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+  padding-top: 0.6rem;
+  .btn {
+    flex: none;
+  }
+}
+aside {
+  position: sticky;
+  top: 0.5rem;
+  align-self: start;
+}
+.phone {
+  border: 1px solid var(--rule);
+  border-radius: 14px;
+  background: var(--bs-body-bg);
+  height: calc(100vh - 120px);
+  overflow-y: auto;
+}
+@media (max-width: 900px) {
+  .compose {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  aside {
+    position: static;
+  }
+}
+</style>

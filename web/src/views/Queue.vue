@@ -1,0 +1,247 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import UploadPanel from '@/components/UploadPanel.vue'
+import type { Clip } from '@/api/client'
+import { load, title } from '@/format/quantity'
+import { useQueue, waitsFor, type Waiting } from '@/stores/queue'
+
+const queue = useQueue()
+const files = ref<File[]>([])
+const over = ref(false)
+const picker = ref<HTMLInputElement | null>(null)
+let timer = 0
+
+const GROUPS: { waiting: Waiting; name: string; empty?: string }[] = [
+  { waiting: 'failed', name: 'Could not be analysed' },
+  { waiting: 'look', name: 'Waiting for you', empty: 'Nothing waits for you.' },
+  { waiting: 'working', name: 'Being worked on' },
+  { waiting: 'handed', name: 'Handed over' },
+]
+const STAGES: Record<string, string> = {
+  waiting: 'Waiting its turn',
+  tracking: 'Following the disc',
+  measuring: 'Measuring',
+  preparing: 'Preparing for stepping',
+  ready: 'Ready',
+}
+const groups = computed(() =>
+  GROUPS.map((group) => ({ ...group, clips: queue.clips.filter((clip) => waitsFor(clip) === group.waiting) })).filter(
+    (group) => group.clips.length || group.empty,
+  ),
+)
+
+function keepFresh() {
+  timer = window.setTimeout(
+    async () => {
+      await queue.refresh()
+      keepFresh()
+    },
+    queue.busy ? 900 : 8000,
+  )
+}
+
+onMounted(async () => {
+  await queue.refresh()
+  keepFresh()
+})
+onBeforeUnmount(() => window.clearTimeout(timer))
+
+function take(list: FileList | null | undefined) {
+  over.value = false
+  if (list?.length) files.value = [...files.value, ...list]
+}
+
+const day = (clip: Clip) =>
+  clip.filmed_on
+    ? new Date(`${clip.filmed_on}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+    : ''
+const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 'missed')
+</script>
+
+<template>
+  <main
+    class="queue"
+    @dragover.prevent="over = true"
+    @dragleave.self="over = false"
+    @drop.prevent="take($event.dataTransfer?.files)"
+  >
+    <div class="head">
+      <h1>Queue</h1>
+      <span class="quiet">Drop clips anywhere on this page, or</span>
+      <BButton variant="primary" size="sm" @click="picker?.click()">Choose clips</BButton>
+      <input
+        ref="picker"
+        type="file"
+        accept="video/mp4,video/quicktime,video/webm,.mp4,.mov,.webm"
+        multiple
+        hidden
+        @change="take(($event.target as HTMLInputElement).files)"
+      />
+    </div>
+    <p v-if="queue.trouble" class="notice" role="alert">
+      {{ queue.trouble }} <button class="btn btn-sm btn-outline-secondary" @click="queue.refresh()">Try again</button>
+    </p>
+    <UploadPanel v-if="files.length" :files="files" @done="files = []" />
+    <p v-if="!queue.loaded && !queue.trouble" class="quiet">Looking for clips …</p>
+    <template v-else-if="queue.loaded">
+      <p v-if="!queue.clips.length" class="panel blank">
+        No clips yet. Film a lift from the side, camera at hip height, discs and feet in the picture, and drop the file
+        here.
+        <template v-if="!queue.athletes.length">
+          First, <RouterLink to="/athletes">say who your athletes are</RouterLink>.
+        </template>
+      </p>
+      <section v-for="group in groups" v-else :key="group.waiting" :aria-label="group.name">
+        <h2>
+          {{ group.name }} <span class="quiet">{{ group.clips.length }}</span>
+        </h2>
+        <p v-if="!group.clips.length" class="quiet">{{ group.empty }}</p>
+        <ul class="panel">
+          <li v-for="clip in group.clips" :key="clip.id">
+            <component
+              :is="clip.measured ? 'RouterLink' : 'span'"
+              :to="clip.measured ? { name: 'bench', params: { id: clip.id } } : undefined"
+              class="item"
+            >
+              <span class="thumb"
+                ><img v-if="clip.measured" :src="`/api/clips/${clip.id}/poster.jpg`" alt="" loading="lazy"
+              /></span>
+              <span class="who">{{ clip.athlete_name }}</span>
+              <span>{{ title(clip.lift) }}</span>
+              <span class="num">{{ clip.load == null ? '' : load(clip.load, clip.load_unit ?? 'kg') }}</span>
+              <span class="quiet">{{ outcome(clip) }}</span>
+              <span class="quiet">{{ day(clip) }}</span>
+              <span class="state">
+                <template v-if="clip.job.state === 'failed'"
+                  ><span class="sign fault" /> {{ clip.job.error_message }}</template
+                >
+                <template v-else-if="clip.job.state === 'done'"
+                  ><span class="quiet">{{ clip.reviewed ? 'with the athlete' : 'measured' }}</span></template
+                >
+                <span v-else class="working">
+                  <span>{{ STAGES[clip.job.stage] }}</span>
+                  <BProgress :value="clip.job.progress * 100" :max="100" :aria-label="STAGES[clip.job.stage]" />
+                  <span class="quiet num">{{ Math.round(clip.job.progress * 100) }} %</span>
+                </span>
+              </span>
+            </component>
+            <BButton
+              v-if="clip.job.state === 'failed'"
+              size="sm"
+              variant="outline-secondary"
+              @click="queue.retry(clip.id)"
+            >
+              Try again
+            </BButton>
+          </li>
+        </ul>
+      </section>
+    </template>
+    <div v-if="over" class="veil"><p>Let go to add the clips</p></div>
+  </main>
+</template>
+
+<style scoped lang="scss">
+.queue {
+  flex: 1;
+  width: 100%;
+  max-width: 1120px;
+  margin: 0 auto;
+  padding: 1rem;
+  position: relative;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+  margin-bottom: 1rem;
+  h1 {
+    margin: 0;
+    margin-right: auto;
+  }
+}
+h2 {
+  margin: 1.1rem 0 0.4rem;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+ul:empty {
+  display: none;
+}
+li {
+  display: flex;
+  align-items: center;
+  > .btn {
+    margin-right: 0.6rem;
+  }
+  & + li {
+    border-top: 1px solid var(--rule);
+  }
+}
+.item {
+  flex: 1;
+  display: grid;
+  grid-template-columns: 96px minmax(7rem, 1fr) minmax(6rem, 0.8fr) 5rem 4rem 4.5rem minmax(13rem, 1.4fr);
+  align-items: center;
+  gap: 0.8rem;
+  color: inherit;
+  text-decoration: none;
+  padding: 0.3rem 0.4rem;
+}
+a.item:hover {
+  background: var(--sunk);
+}
+.thumb {
+  width: 96px;
+  height: 54px;
+  background: var(--stage);
+  overflow: hidden;
+  img {
+    width: 100%;
+    height: 100%;
+    object-fit: contain;
+  }
+}
+.who {
+  font-weight: 600;
+}
+.num {
+  text-align: right;
+}
+.working {
+  display: grid;
+  grid-template-columns: 10.5rem 1fr 3rem;
+  align-items: center;
+  gap: 0.5rem;
+}
+.blank {
+  padding: 1.2rem;
+}
+.veil {
+  position: fixed;
+  inset: 0;
+  background: color-mix(in srgb, var(--panel) 88%, transparent);
+  border: 3px dashed var(--trace);
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  font-size: 1.3rem;
+  pointer-events: none;
+}
+@media (max-width: 800px) {
+  .item {
+    grid-template-columns: 72px 1fr auto;
+    row-gap: 0;
+    .thumb {
+      grid-row: span 3;
+      width: 72px;
+    }
+    .state {
+      grid-column: 2 / -1;
+    }
+  }
+}
+</style>
