@@ -36,7 +36,13 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
     info = probe(source)
     sha256 = content_hash(source)
     clip = Clip(
-        athlete=athlete, file_name=Path(file_name).name[:255], suffix=suffix, sha256=sha256, size_bytes=source.stat().st_size, info=asdict(info), **facts
+        athlete=athlete,
+        file_name=Path(file_name).name[:255],
+        suffix=suffix,
+        sha256=sha256,
+        size_bytes=source.stat().st_size,
+        info=asdict(info),
+        **facts,
     )
     _keep(source, clip.original)
     with transaction.atomic():
@@ -54,5 +60,3 @@ def _keep(source: Path, target: Path) -> None:
     shutil.copyfile(source, part)
     part.chmod(0o444)
     part.replace(target)
-
-

@@ -37,7 +37,9 @@ def coachs_clips(user_id: int) -> QuerySet[Clip]:
     )
 
 
-class ClipViewSet(mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.UpdateModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet):
+class ClipViewSet(
+    mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.UpdateModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet
+):
     """The coach's own clips: the queue."""
 
     serializer_class = ClipSerializer

@@ -1,8 +1,8 @@
 """Ask for an analysis, take it up, keep it alive, finish it, and take it back from a worker that died.
 
-    queued ──claim──▶ running ──finish──▶ done
-      ▲                  │ └────fail────▶ failed
-      └──sweep (no heartbeat for LEASE_S)
+queued ──claim──▶ running ──finish──▶ done
+  ▲                  │ └────fail────▶ failed
+  └──sweep (no heartbeat for LEASE_S)
 """
 
 from __future__ import annotations

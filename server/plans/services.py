@@ -76,7 +76,9 @@ def assign(clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float
     if clip.athlete.contact_bruise and exercise.contact:
         raise CannotAssign("A bruise where the bar meets the body was reported: set work without contact until it has healed.")
     if percent > exercise.percent[1]:
-        raise CannotAssign(f"{exercise.named(drill_lift(clip))} goes up to {exercise.percent[1]:.0f} % of the best {exercise.basis_for(drill_lift(clip))}.")
+        raise CannotAssign(
+            f"{exercise.named(drill_lift(clip))} goes up to {exercise.percent[1]:.0f} % of the best {exercise.basis_for(drill_lift(clip))}."
+        )
     dose = work_out(clip, exercise, percent)
     return Assignment.objects.create(
         clip=clip, exercise=exercise_id, lift=drill_lift(clip), sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,

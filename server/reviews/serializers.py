@@ -48,7 +48,9 @@ class BenchSerializer(serializers.Serializer):
     disc_points = DiscPointSerializer(many=True)
     verdicts = VerdictSerializer(many=True)
     playback_s = serializers.ListField(
-        child=serializers.FloatField(), allow_null=True, help_text="Presentation time of each frame of the copy for stepping; null until it is ready."
+        child=serializers.FloatField(),
+        allow_null=True,
+        help_text="Presentation time of each frame of the copy for stepping; null until it is ready.",
     )
 
 

@@ -51,7 +51,6 @@ def rebuild(clip: Clip) -> Analysis:
     return Analysis.objects.update_or_create(clip=clip, defaults={"document": document})[0]
 
 
-
 def put_disc_point(clip: Clip, frame: int, x_px: float, y_px: float, by: AbstractBaseUser) -> Analysis:
     """Set the disc's centre at a frame; the track follows.
 

@@ -87,9 +87,7 @@ class VerdictView(APIView):
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
         with _sentences():
-            services.put_verdict(
-                clip, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", "")
-            )
+            services.put_verdict(clip, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
@@ -170,9 +168,7 @@ class CatalogueView(APIView):
 
     @extend_schema(responses=CatalogueSerializer)
     def get(self, request: Request) -> Response:
-        return Response(
-            CatalogueSerializer({"faults": list(load_catalogue().faults.values()), "measures": declarations()}).data
-        )
+        return Response(CatalogueSerializer({"faults": list(load_catalogue().faults.values()), "measures": declarations()}).data)
 
 
 def _review(clip: Clip) -> dict[str, Any]:

@@ -52,7 +52,7 @@ def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, f
     bottom = first_crossing(t, vy, 0.0, after_s=max(meet, apex + 0.03), before_s=min(stop_s, meet + 1.0), rising=True)
     if bottom is not None:
         events["bottom"] = bottom
-        recovered = still_since(t, vy, after_s=bottom + 0.4, below=0.06, for_s=0.3)
+        recovered = still_since(t, y, after_s=bottom + 0.4, within=0.012, for_s=0.3)
         if recovered is not None and recovered <= stop_s:
             events["recovered"] = recovered
     return events

@@ -89,7 +89,7 @@ def _jerk(motion: BarMotion, kind: str, start_s: float, stop_s: float) -> Lift |
     inside = (t >= start_s) & (t <= stop_s)
     if inside.sum() < 15 or float(motion.vy_m_s[inside].max()) < 0.7:
         return None
-    calm = still_since(t, motion.vy_m_s, after_s=start_s, below=0.08, for_s=0.15)
+    calm = still_since(t, motion.y_m, after_s=start_s, within=0.01, for_s=0.15)
     if calm is None or calm > stop_s:
         return None
     events = jerk_events(motion, calm, stop_s)

@@ -21,7 +21,8 @@ from .families import RECEIVED
 from .search import first_crossing, largest, onset, still_since
 
 G = 9.81
-STILL_M_S = 0.04
+# A bar stood up with sways a little; it counts as still when it stays within this for the time below.
+STILL_M = 0.010
 STILL_FOR_S = 0.25
 
 
@@ -45,7 +46,7 @@ def pull_events(
     t, y, vy, ay = motion.time_s, motion.y_m, motion.vy_m_s, motion.ay_m_s2
     window = (t >= start_s) & (t <= stop_s)
     events: dict[str, float] = {}
-    up = onset(t[window], motion.raw_y_m[window] - rest_y_m, noise=motion.noise_m, upto=0.05)
+    up = onset(t[window], motion.raw_y_m[window] - rest_y_m, noise=motion.noise_m, upto=0.025)
     if up is None:
         return events
     events["lift_off"] = up
@@ -77,13 +78,13 @@ def pull_events(
     events["meet"] = meet
     bottom = first_crossing(t, vy, 0.0, after_s=max(meet, apex + 0.03), before_s=min(stop_s, meet + 1.5), rising=True)
     if bottom is None:
-        bottom = still_since(t, vy, after_s=meet, below=STILL_M_S, for_s=0.1)
+        bottom = still_since(t, y, after_s=meet, within=STILL_M, for_s=0.1)
     if bottom is None or bottom > stop_s:
         return events
     events["bottom"] = bottom
     low = float(np.interp(bottom, t, y))
     risen = first_crossing(t, y, low + 0.6 * (float(y[(t >= bottom) & (t <= stop_s)].max()) - low), after_s=bottom, before_s=stop_s)
-    stand = still_since(t, vy, after_s=risen if risen is not None else bottom, below=STILL_M_S, for_s=STILL_FOR_S)
+    stand = still_since(t, y, after_s=risen if risen is not None else bottom, within=STILL_M, for_s=STILL_FOR_S)
     if stand is not None and stand <= stop_s:
         events["stand"] = stand
         release = first_crossing(t, ay, -0.7 * G, after_s=stand, before_s=stop_s, rising=False)

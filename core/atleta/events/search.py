@@ -42,19 +42,15 @@ def largest(time_s: Floats, signal: Floats, *, after_s: float, before_s: float) 
     return float(time_s[i] + shift * step)
 
 
-def still_since(time_s: Floats, speed: Floats, *, after_s: float, below: float, for_s: float) -> float | None:
-    """First time after `after_s` from which |speed| stays under `below` for at least `for_s`."""
-    start: float | None = None
-    for t, v in zip(time_s, np.abs(speed), strict=True):
-        if t < after_s:
-            continue
-        if v >= below:
-            start = None
-        else:
-            start = float(t) if start is None else start
-            if t - start >= for_s:
-                return start
-    return None
+def still_since(time_s: Floats, height: Floats, *, after_s: float, within: float, for_s: float) -> float | None:
+    """First time after `after_s` from which the signal stays within a band of width `within` for at least `for_s`."""
+    step = float(np.median(np.diff(time_s))) if len(time_s) > 1 else for_s
+    width = max(int(np.ceil(for_s / step)), 1)
+    if len(time_s) <= width:
+        return None
+    band = np.ptp(np.lib.stride_tricks.sliding_window_view(height, width + 1), axis=1)
+    calm = np.flatnonzero((band <= within) & (time_s[: len(band)] >= after_s))
+    return float(time_s[calm[0]]) if len(calm) else None
 
 
 def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float | None:
@@ -62,7 +58,7 @@ def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float
 
         height |            *
           upto |----------*
-               |        *        height = c (t - t0)^p,  p one of 2 … 4
+               |        *        height = c (t - t0)^p,  p one of 2 … 3: a push that is there at once, or one that grows
                |   t0 *
                +* * *-+--------- time
 
@@ -72,7 +68,7 @@ def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float
     if len(above) == 0:
         return None
     end = int(above[0])
-    low = max(4 * noise, 0.02 * upto)
+    low = max(3 * noise, 0.03 * upto)
     begin = end
     while begin > 0 and height[begin - 1] > low:
         begin -= 1
@@ -80,7 +76,7 @@ def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float
     if len(t) < 3:
         return float(time_s[max(begin - 1, 0)])
     best: tuple[float, float] | None = None
-    for power in (2.0, 2.5, 3.0, 3.5, 4.0):
+    for power in (2.0, 2.5, 3.0):
         slope, intercept = np.polyfit(t, h ** (1 / power), 1)
         if slope <= 0:
             continue
@@ -90,4 +86,4 @@ def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float
             best = (error, float(start))
     if best is None:
         return float(t[0])
-    return float(np.clip(best[1], time_s[max(begin - int(0.25 / max(t[1] - t[0], 1e-3)), 0)], t[0]))
+    return float(np.clip(best[1], time_s[max(begin - int(0.12 / max(t[1] - t[0], 1e-3)), 0)], t[0]))

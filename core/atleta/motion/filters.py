@@ -17,8 +17,12 @@ from scipy.signal import butter, sosfiltfilt
 Floats = NDArray[np.float64]
 
 # A barbell with a person behind it has nothing to say above this; and below the first nothing of a lift would be left.
-LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ = 4.0, 14.0
+LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ = 4.0, 18.0
 MIN_FRAMES = 12
+# What is removed is compared with the noise window by window: a lift's quickest moments are short, and over a whole clip their loss
+# would be averaged away. Chance alone makes the noisiest of some twenty windows this much louder than the mean.
+WINDOW_S = 0.25
+WORST_WINDOW = 1.5
 
 
 def fill_short_gaps(time_s: Floats, values: Floats, *, longest_s: float) -> tuple[Floats, NDArray[np.bool_]]:
@@ -41,7 +45,7 @@ def fill_short_gaps(time_s: Floats, values: Floats, *, longest_s: float) -> tupl
 
 
 def chosen_cutoff_hz(values: Floats, rate_hz: float) -> float:
-    """The lowest cut-off (Hz) at which what the filter takes away is no more than the noise.
+    """The lowest cut-off (Hz) at which what the filter takes away is nowhere more than the noise.
 
     The size of the noise is known from the signal itself: in fourth differences of neighbouring samples a smooth movement all but
     vanishes and independent noise does not. What remains between raw and filtered signal falls with the cut-off until only noise is
@@ -61,11 +65,13 @@ def chosen_cutoff_hz(values: Floats, rate_hz: float) -> float:
     series = values if values.ndim == 2 else values[:, None]
     top = min(HIGHEST_CUTOFF_HZ, 0.45 * rate_hz)
     noise = noise_size(series)
+    pieces = max(int(len(series) / rate_hz / WINDOW_S), 1)
     for cutoff in np.arange(LOWEST_CUTOFF_HZ, top, 0.5):
-        residual = np.sqrt(np.mean((series - _lowpass(series, cutoff, rate_hz)) ** 2, axis=0))
-        # Of white noise a low-pass keeps the part below its cut-off; only the rest can show in the residual.
+        removed = (series - _lowpass(series, cutoff, rate_hz)) ** 2
+        worst = np.sqrt(np.max([piece.mean(axis=0) for piece in np.array_split(removed, pieces)], axis=0))
+        # Of white noise a low-pass keeps the part below its cut-off; only the rest can show in what it removes.
         expected = noise * np.sqrt(1 - min(2 * cutoff / rate_hz, 0.9))
-        if np.all(residual <= 1.15 * expected):
+        if np.all(worst <= WORST_WINDOW * expected):
             return float(cutoff)
     return float(top)
 
@@ -80,13 +86,34 @@ def noise_size(values: Floats) -> Floats:
     return np.asarray(np.median([np.sqrt(np.mean(piece**2, axis=0)) for piece in pieces], axis=0))
 
 
-def derivatives(time_s: Floats, values: Floats, *, cutoff_hz: float, rate_hz: float) -> tuple[Floats, Floats, Floats]:
+def quiet_cutoff_hz(noise: float, rate_hz: float, *, order: int, most: float) -> float:
+    """The highest cut-off (Hz) at which white noise of size `noise` leaves no more than `most` in the derivative of that order."""
+    grid = np.arange(LOWEST_CUTOFF_HZ, min(HIGHEST_CUTOFF_HZ, 0.45 * rate_hz) + 0.25, 0.5)
+    quiet = [cutoff for cutoff in grid if noise * noise_gain(float(cutoff), round(rate_hz, 1), order) <= most]
+    return float(quiet[-1]) if quiet else LOWEST_CUTOFF_HZ
+
+
+@lru_cache(maxsize=512)
+def noise_gain(cutoff_hz: float, rate_hz: float, order: int) -> float:
+    """How much independent noise of size 1 leaves in the filtered derivative of an order: the size of the response to one sample."""
+    count = int(4 * rate_hz / cutoff_hz) * 2 + 65
+    impulse = np.zeros(count)
+    impulse[count // 2] = 1.0
+    clock = np.arange(count) / rate_hz
+    return float(np.linalg.norm(CubicSpline(clock, _lowpass(impulse, cutoff_hz, rate_hz))(clock, order)))
+
+
+def derivatives(
+    time_s: Floats, values: Floats, *, cutoff_hz: float, rate_hz: float, acceleration_cutoff_hz: float | None = None
+) -> tuple[Floats, Floats, Floats]:
     """Filtered signal with its first and second derivative at the frames' own times.
 
     Args:
         time_s: `(frames,)`, increasing, not necessarily even.
         values: `(frames,)` or `(frames, signals)`, no NaN.
+        cutoff_hz: for the signal and its first derivative.
         rate_hz: sample rate of the even clock used inside.
+        acceleration_cutoff_hz: for the second derivative, which noise disturbs most; as `cutoff_hz` when left out.
 
     Raises:
         ValueError: fewer than 12 frames, a time that does not increase, or a NaN.
@@ -99,7 +126,10 @@ def derivatives(time_s: Floats, values: Floats, *, cutoff_hz: float, rate_hz: fl
         raise ValueError("A signal with gaps cannot be filtered; fill or cut the gaps first.")
     clock, even = even_clock(time_s, values, rate_hz)
     smooth = CubicSpline(clock, _lowpass(even, cutoff_hz, rate_hz), axis=0)
-    return smooth(time_s), smooth(time_s, 1), smooth(time_s, 2)
+    calmer = smooth
+    if acceleration_cutoff_hz is not None and acceleration_cutoff_hz != cutoff_hz:
+        calmer = CubicSpline(clock, _lowpass(even, acceleration_cutoff_hz, rate_hz), axis=0)
+    return smooth(time_s), smooth(time_s, 1), calmer(time_s, 2)
 
 
 def even_clock(time_s: Floats, values: Floats, rate_hz: float) -> tuple[Floats, Floats]:

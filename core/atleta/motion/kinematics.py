@@ -9,11 +9,14 @@ from numpy.typing import NDArray
 
 from ..tracking import DiscTrack
 from .calibration import Calibration
-from .filters import chosen_cutoff_hz, derivatives, even_clock, fill_short_gaps
+from .filters import chosen_cutoff_hz, derivatives, even_clock, fill_short_gaps, noise_size, quiet_cutoff_hz
 
 Floats = NDArray[np.float64]
 
 LONGEST_GAP_S = 0.30
+# Noise let through to speed and acceleration: about 1 % of a pull's peak speed, and a fifteenth of g.
+QUIET_SPEED_M_S = 0.02
+QUIET_ACCELERATION_M_S2 = 0.65
 
 
 @dataclass(frozen=True)
@@ -31,6 +34,7 @@ class BarTrack:
     filled: NDArray[np.bool_]
     rate_hz: float
     cutoff_hz: float
+    acceleration_cutoff_hz: float
 
 
 @dataclass(frozen=True)
@@ -80,12 +84,18 @@ def bar_track(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) 
     sd = m * np.where(filled[here], 0.1 * np.nanmedian(track.radius_px), np.nan_to_num(track.sd_px[here], nan=1.0))
     rate = 1 / float(np.median(np.diff(time)))
     _, even = even_clock(time, np.stack([x, y], axis=1), rate)
-    return BarTrack(first, time, x, y, np.asarray(sd), filled[here], rate, chosen_cutoff_hz(even, rate))
+    noise = float(noise_size(even).max())
+    cutoff = min(chosen_cutoff_hz(even, rate), quiet_cutoff_hz(noise, rate, order=1, most=QUIET_SPEED_M_S))
+    calmer = min(cutoff, quiet_cutoff_hz(noise, rate, order=2, most=QUIET_ACCELERATION_M_S2))
+    return BarTrack(first, time, x, y, np.asarray(sd), filled[here], rate, cutoff, calmer)
 
 
 def bar_motion(bar: BarTrack) -> BarMotion:
     """Filter and differentiate a bar track."""
-    place, speed, acceleration = derivatives(bar.time_s, np.stack([bar.x_m, bar.y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz)
+    place, speed, acceleration = derivatives(
+        bar.time_s, np.stack([bar.x_m, bar.y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz,
+        acceleration_cutoff_hz=bar.acceleration_cutoff_hz,
+    )  # fmt: skip
     noise = float(np.std(bar.y_m - place[:, 1]))
     return BarMotion(
         bar.first_frame, bar.time_s, place[:, 0], place[:, 1], speed[:, 0], speed[:, 1], acceleration[:, 0], acceleration[:, 1],

@@ -1,4 +1,4 @@
-"""The bar's path of a simulated lift, built first; the lifter's body follows it.
+r"""The bar's path of a simulated lift, built first; the lifter's body follows it.
 
 Vertical motion is given as acceleration at a few instants and integrated, so that speed and height are exact consequences:
 
@@ -117,9 +117,10 @@ def pull_path(spec: PullSpec, build: Build) -> BarPath:
 
     # After the largest speed the legs have nothing left to give: the push fades in 70 ms to a nearly free flight.
     fade_s, fall = 0.07, -G * spec.fall_share
-    fade = np.arange(STEP_S, fade_s + STEP_S / 2, STEP_S)
+    fade = np.arange(0.0, fade_s + STEP_S / 2, STEP_S)
     ay_fade = fall * np.sin(np.pi / 2 * fade / fade_s)
-    vy_fade, y_fade = _integrate(fade, ay_fade, vy[-1], y[-1])
+    vy_fade, y_fade = (part[1:] for part in _integrate(fade, ay_fade, vy[-1], y[-1]))
+    ay_fade = ay_fade[1:]
     speed = vy_fade[-1]
     to_apex_s = -speed / fall
     apex = y_fade[-1] + speed**2 / (2 * -fall)
@@ -205,9 +206,10 @@ def jerk_path(spec: JerkSpec) -> BarPath:
     drive_a = _solve_mix(drive, base, shapes, spec.drive_speed_m_s, gain)
     drive_v, drive_y = _integrate(drive, drive_a, 0.0, -spec.dip_m)
     fade_s, fall = 0.06, -G * 0.95
-    fade = np.arange(STEP_S, fade_s, STEP_S)
+    fade = np.arange(0.0, fade_s, STEP_S)
     fade_a = fall * (1 - np.cos(np.pi * fade / fade_s)) / 2
-    fade_v, fade_y = _integrate(fade, fade_a, drive_v[-1], drive_y[-1])
+    fade_v, fade_y = (part[1:] for part in _integrate(fade, fade_a, drive_v[-1], drive_y[-1]))
+    fade_a = fade_a[1:]
     to_apex_s = fade_v[-1] / -fall
     down_s = float(np.sqrt(2 * spec.drop_m / -fall))
     free = np.arange(STEP_S, to_apex_s + down_s, STEP_S)
@@ -273,7 +275,12 @@ def _pull_length_s(spec: PullSpec) -> float:
         time = np.arange(0.0, length_s, STEP_S)
         return float(np.interp(0.30 * length_s, time, _pull_acceleration(spec, time, length_s))) - spec.middle_push_m_s2
 
-    return float(brentq(surplus, 0.5, 1.6, xtol=STEP_S))
+    lengths = np.arange(0.4, 2.0, 0.05)
+    surpluses = [surplus(float(length)) for length in lengths]
+    for shorter, longer, a, b in zip(lengths, lengths[1:], surpluses, surpluses[1:], strict=False):
+        if a * b <= 0:
+            return float(brentq(surplus, shorter, longer, xtol=STEP_S))
+    raise ValueError("No pull of 0.4 to 2 s does what was asked; ask for less speed, less height or another push.")
 
 
 def _pull_acceleration(spec: PullSpec, time: Floats, end: float) -> Floats:
@@ -324,14 +331,14 @@ def _brake(sink_m_s: float, ride_m: float, start_a: float) -> tuple[Floats, Floa
     catch_s = 0.03
 
     def run(length_s: float) -> tuple[Floats, Floats, Floats, Floats]:
-        time = np.arange(STEP_S, catch_s + length_s, STEP_S)
+        time = np.arange(0.0, catch_s + length_s, STEP_S)
         shape = np.where(time < catch_s, time / catch_s, np.sqrt(np.clip(1 - (time - catch_s) / length_s, 0, 1)))
         early = np.where(time < catch_s, 1 - time / catch_s, 0.0)
         drift = start_a * early
         need = sink_m_s - np.trapezoid(drift, time)
         a = drift + shape * need / np.trapezoid(shape, time)
         v, y = _integrate(time, a, -sink_m_s, 0.0)
-        return y, v, a, time
+        return y[1:], v[1:], a[1:], time[1:]
 
     low, high = 0.02, 3.0
     for _ in range(50):

@@ -27,8 +27,8 @@ def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[Po
     """The track as corrected.
 
     A point set on another disc that was followed switches to that disc, for as long as it was followed apart from this one. Any
-    other point shifts the track there; the shift fades over 0.15 s to either side, and is held across frames whose own
-    confidence is low, and between two corrected frames runs from one shift to the other.
+    other point shifts the track there. The shift fades out over 0.15 s to either side, or, where the frames beside it were hardly
+    seen, over all of that stretch; between two corrected frames within reach it runs from one shift to the other.
 
     Raises:
         ValueError: a correction for a frame the clip does not have.
@@ -54,22 +54,21 @@ def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[Po
         anchors[correction.frame] = np.array([correction.x_px, correction.y_px]) - base[correction.frame]
     known = list(anchors.items())
     for order, (frame, amount) in enumerate(known):
-        for direction in (-1, 1):
-            beyond = known[order + direction][0] if 0 <= order + direction < len(known) else None
-            weak_until = frame
-            here = frame + direction
-            while 0 <= here < frames:
-                if here == beyond:
-                    break
-                weak = not track.confidence[here] >= TRUSTED
-                if weak and abs(weak_until - here) <= 1:
-                    weak_until = here
-                away = abs(time[here] - time[weak_until])
-                if away >= FOLLOW_S:
-                    break
-                shift[here] += amount * (0.5 + 0.5 * np.cos(np.pi * away / FOLLOW_S))
-                here += direction
         shift[frame] = amount
+        for direction in (-1, 1):
+            end = _reach(time, track, frame, direction)
+            neighbour = known[order + direction] if 0 <= order + direction < len(known) else None
+            for here in range(frame + direction, end, direction):
+                if neighbour and (neighbour[0] - end) * direction < 0:
+                    # The next corrected frame lies within reach: run from this shift to that one.
+                    share = (time[here] - time[frame]) / (time[neighbour[0]] - time[frame])
+                    if share >= 1:
+                        break
+                    shift[here] = (1 - share) * amount + share * neighbour[1]
+                else:
+                    last = time[np.clip(end, 0, frames - 1)]
+                    away = abs(time[here] - time[frame]) / max(abs(last - time[frame]), 1e-9)
+                    shift[here] = amount * (0.5 + 0.5 * np.cos(np.pi * min(away, 1.0)))
     touched = np.abs(shift).max(axis=1) > 0
     touched[[frame for frame, _ in known]] = True
     track.x_px[touched] = (base + shift)[touched, 0]
@@ -80,6 +79,18 @@ def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[Po
     for frame, _ in known:
         track.confidence[frame], track.sd_px[frame] = 1.0, CORRECTION_SD_PX
     return track
+
+
+def _reach(time: np.ndarray, track: DiscTrack, frame: int, direction: int) -> int:
+    """The first frame, going in a direction, that a correction at `frame` no longer moves; one past the clip at its ends."""
+    here = frame + direction
+    if 0 <= here < len(time) and not track.confidence[here] >= TRUSTED:
+        while 0 <= here < len(time) and not track.confidence[here] >= TRUSTED:
+            here += direction
+        return here
+    while 0 <= here < len(time) and abs(time[here] - time[frame]) < FOLLOW_S:
+        here += direction
+    return here
 
 
 def _switch_disc(raw: RawTracks, track: DiscTrack, correction: PointCorrection) -> None:

@@ -89,7 +89,7 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | N
     design = _ELLIPSE if free_shape else _CIRCLE
     coefficients = np.zeros(design.shape[1])
     coefficients[:3] = _least_median(offset, seen, reach)
-    ridge = np.diag([0.0, 0.0, 0.0, 0.02 * RAYS, 0.02 * RAYS][: design.shape[1]])
+    ridge = np.diag([0.0, 0.0, 0.0, 0.004 * RAYS, 0.004 * RAYS][: design.shape[1]])
     spread = max(1.2, 0.012 * guess.radius_px)
     error = offset - design @ coefficients
     for _ in range(3):

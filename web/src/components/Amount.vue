@@ -27,5 +27,6 @@ const spread = computed(() => {
 .spread {
   color: var(--quiet);
   font-size: 0.86em;
+  margin-left: 0.3em;
 }
 </style>

@@ -153,67 +153,69 @@ function nudge(event: KeyboardEvent) {
 </script>
 
 <template>
-  <div class="stage" :style="{ aspectRatio: `${width} / ${height}`, '--shape': width / height }">
-    <canvas
-      :ref="(element) => (canvas = element as HTMLCanvasElement | null)"
-      :width="width"
-      :height="height"
-      aria-label="Footage"
-    />
-    <svg
-      ref="svg"
-      :viewBox="`0 0 ${width} ${height}`"
-      role="img"
-      :aria-label="`Frame ${frame} with the bar's path`"
-      :data-frame="frame"
-    >
-      <g v-if="showPlumb && plumb" class="plumb" :stroke-width="stroke * 0.7">
-        <line
-          v-bind="{ x1: plumb.x1, y1: plumb.y1, x2: plumb.x2, y2: plumb.y2 }"
-          :stroke-dasharray="`${stroke * 4} ${stroke * 3}`"
-        />
-        <g v-for="tick in ruler" :key="tick.x">
-          <line :x1="tick.x" :x2="tick.x" :y1="tick.y - stroke * 2" :y2="tick.y + stroke * 2" />
-          <text :x="tick.x" :y="tick.y + stroke * 8" :font-size="stroke * 6">{{ tick.label }}</text>
+  <div class="area">
+    <div class="stage" :style="{ aspectRatio: `${width} / ${height}`, '--shape': width / height }">
+      <canvas
+        :ref="(element) => (canvas = element as HTMLCanvasElement | null)"
+        :width="width"
+        :height="height"
+        aria-label="Footage"
+      />
+      <svg
+        ref="svg"
+        :viewBox="`0 0 ${width} ${height}`"
+        role="img"
+        :aria-label="`Frame ${frame} with the bar's path`"
+        :data-frame="frame"
+      >
+        <g v-if="showPlumb && plumb" class="plumb" :stroke-width="stroke * 0.7">
+          <line
+            v-bind="{ x1: plumb.x1, y1: plumb.y1, x2: plumb.x2, y2: plumb.y2 }"
+            :stroke-dasharray="`${stroke * 4} ${stroke * 3}`"
+          />
+          <g v-for="tick in ruler" :key="tick.x">
+            <line :x1="tick.x" :x2="tick.x" :y1="tick.y - stroke * 2" :y2="tick.y + stroke * 2" />
+            <text :x="tick.x" :y="tick.y + stroke * 8" :font-size="stroke * 6">{{ tick.label }}</text>
+          </g>
+          <text
+            v-if="ruler.length"
+            :x="ruler.at(-1)!.x + stroke * 9"
+            :y="ruler[0]!.y + stroke * 8"
+            :font-size="stroke * 6"
+          >
+            cm
+          </text>
         </g>
-        <text
-          v-if="ruler.length"
-          :x="ruler.at(-1)!.x + stroke * 9"
-          :y="ruler[0]!.y + stroke * 8"
-          :font-size="stroke * 6"
-        >
-          cm
-        </text>
-      </g>
-      <g v-if="showPath" fill="none" stroke-linecap="round" class="path">
-        <path
-          v-for="(piece, index) in pieces"
-          :key="index"
-          :d="piece.d"
-          :stroke="piece.shade"
-          :stroke-width="stroke * 1.5"
-        />
-      </g>
-      <g v-if="disc" class="disc" :class="{ movable, corrected: corrected.includes(frame) }">
-        <circle class="rim" :cx="disc.x" :cy="disc.y" :r="radius" :stroke-width="stroke * 0.6" />
-        <circle class="bar" :cx="disc.x" :cy="disc.y" :r="stroke * 2.6" :stroke-width="stroke * 0.9" />
-        <circle
-          class="handle"
-          :cx="disc.x"
-          :cy="disc.y"
-          :r="Math.max(radius * 0.5, stroke * 8)"
-          tabindex="0"
-          role="slider"
-          aria-label="Disc centre. Drag it, or move it with Alt and the arrow keys"
-          :aria-valuetext="`${Math.round(disc.x)}, ${Math.round(disc.y)} pixels`"
-          :aria-valuenow="frame"
-          @pointerdown="take"
-          @pointermove="drag"
-          @pointerup="drop"
-          @keydown="nudge"
-        />
-      </g>
-    </svg>
+        <g v-if="showPath" fill="none" stroke-linecap="round" class="path">
+          <path
+            v-for="(piece, index) in pieces"
+            :key="index"
+            :d="piece.d"
+            :stroke="piece.shade"
+            :stroke-width="stroke * 1.5"
+          />
+        </g>
+        <g v-if="disc" class="disc" :class="{ movable, corrected: corrected.includes(frame) }">
+          <circle class="rim" :cx="disc.x" :cy="disc.y" :r="radius" :stroke-width="stroke * 0.6" />
+          <circle class="bar" :cx="disc.x" :cy="disc.y" :r="stroke * 2.6" :stroke-width="stroke * 0.9" />
+          <circle
+            class="handle"
+            :cx="disc.x"
+            :cy="disc.y"
+            :r="Math.max(radius * 0.5, stroke * 8)"
+            tabindex="0"
+            role="slider"
+            aria-label="Disc centre. Drag it, or move it with Alt and the arrow keys"
+            :aria-valuetext="`${Math.round(disc.x)}, ${Math.round(disc.y)} pixels`"
+            :aria-valuenow="frame"
+            @pointerdown="take"
+            @pointermove="drag"
+            @pointerup="drop"
+            @keydown="nudge"
+          />
+        </g>
+      </svg>
+    </div>
     <div class="reading">
       <span class="frame-no" data-test="frame">Frame {{ frame }}</span>
       <template v-if="reading">
@@ -232,6 +234,13 @@ function nudge(event: KeyboardEvent) {
 </template>
 
 <style scoped lang="scss">
+.area {
+  position: absolute;
+  inset: 0;
+  container-type: size;
+  display: grid;
+  place-items: center;
+}
 .stage {
   position: relative;
   width: min(100cqw, 100cqh * var(--shape));

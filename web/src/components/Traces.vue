@@ -40,7 +40,7 @@ function build() {
     const options: uPlot.Options = {
       width: host.clientWidth,
       height: each,
-      padding: [6, 8, bottom ? 0 : 2, 0],
+      padding: [17, 8, bottom ? 0 : 2, 0],
       legend: { show: false },
       cursor: { y: false, x: false, points: { show: false }, drag: { x: false, y: false } },
       scales: { x: { time: false } },
@@ -148,7 +148,7 @@ watch(
   :deep(.caption) {
     position: absolute;
     left: 48px;
-    top: 3px;
+    top: 1px;
     font-size: 0.72rem;
     color: var(--quiet);
     background: color-mix(in srgb, var(--panel) 75%, transparent);

@@ -353,9 +353,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 .screen {
   flex: 1 1 0;
   min-height: 0;
-  container-type: size;
-  display: grid;
-  place-items: center;
   background: var(--stage);
   position: relative;
   overflow: hidden;

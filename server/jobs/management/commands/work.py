@@ -35,7 +35,9 @@ class Command(BaseCommand):
                 if worker is not None:
                     self.stderr.write(f"the worker ended with status {worker.returncode}; starting another")
                     time.sleep(1)
-                worker = subprocess.Popen([sys.executable, sys.argv[0], "db_worker", "--no-startup-delay", "--interval", "0.5", "--no-reload"])
+                worker = subprocess.Popen(
+                    [sys.executable, sys.argv[0], "db_worker", "--no-startup-delay", "--interval", "0.5", "--no-reload"]
+                )
             if time.monotonic() - last_sweep >= SWEEP_EVERY_S:
                 last_sweep = time.monotonic()
                 try:

@@ -1,0 +1,182 @@
+from __future__ import annotations
+
+import tracemalloc
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+
+from atleta.footage import FootageError, content_hash, jpeg_of_frame, probe, read_frames, write_proxy
+
+from .world import DEMO, write_clip
+
+CLIP = DEMO / "ida-snatch-68.mp4"
+
+
+def numbered(count: int, size: tuple[int, int] = (120, 160)) -> list[np.ndarray]:
+    """Pictures whose brightness says which one they are."""
+    return [np.full(size, 10 + 4 * index, np.uint8) for index in range(count)]
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Path:
+    return write_clip(tmp_path / "small.mp4", numbered(40), fps=30)
+
+
+def refused(path: Path) -> str:
+    with pytest.raises(FootageError) as caught:
+        probe(path)
+    assert caught.value.message.endswith(".")
+    return caught.value.code
+
+
+def test_a_sound_clip_is_described_as_its_file_says() -> None:
+    info = probe(CLIP)
+    assert (info.width_px, info.height_px, info.codec, info.rotation_deg) == (1280, 720, "h264", 0)
+    assert info.nominal_rate_hz == pytest.approx(60, rel=1e-3)
+    assert info.duration_s == pytest.approx(info.packet_count / 60, rel=1e-3)
+
+
+def test_text_renamed_to_mp4_is_refused(tmp_path: Path) -> None:
+    fake = tmp_path / "fake.mp4"
+    fake.write_text("This is not a film, it only says so.\n" * 50)
+    assert refused(fake) == "not_a_video"
+
+
+def test_an_empty_file_is_refused(tmp_path: Path) -> None:
+    empty = tmp_path / "empty.mp4"
+    empty.touch()
+    assert refused(empty) == "empty_file"
+
+
+def test_a_missing_file_is_refused(tmp_path: Path) -> None:
+    assert refused(tmp_path / "nowhere.mp4") == "no_file"
+
+
+def test_a_picture_is_refused(tmp_path: Path) -> None:
+    still = tmp_path / "still.mp4"
+    still.write_bytes(jpeg_of_frame(CLIP, 0))
+    assert refused(still) == "not_a_video"
+
+
+def test_sound_without_picture_is_refused(tmp_path: Path) -> None:
+    target = tmp_path / "sound.mp4"
+    with av.open(str(target), "w") as out:
+        stream = out.add_stream("aac", rate=48000)
+        for index in range(20):
+            frame = av.AudioFrame.from_ndarray(np.zeros((1, 1024), np.float32), format="fltp", layout="mono")
+            frame.sample_rate, frame.pts = 48000, index * 1024
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    assert refused(target) == "no_video_stream"
+
+
+@pytest.mark.parametrize("kept", [0.3, 0.7, 0.9])
+def test_a_clip_that_breaks_off_is_refused_wherever_its_index_lies(tmp_path: Path, kept: float) -> None:
+    whole = CLIP.read_bytes()
+    index_last = tmp_path / "index-last.mp4"
+    index_last.write_bytes(whole[: int(kept * len(whole))])
+    assert refused(index_last) == "not_a_video"
+
+    index_first = tmp_path / "index-first.mp4"
+    with av.open(str(CLIP)) as source, av.open(str(index_first), "w", options={"movflags": "+faststart"}) as out:
+        video = out.add_stream_from_template(source.streams.video[0])
+        for packet in source.demux(video=0):
+            if packet.dts is not None:
+                packet.stream = video
+                out.mux(packet)
+    content = index_first.read_bytes()
+    index_first.write_bytes(content[: int(kept * len(content))])
+    assert refused(index_first) == "truncated"
+
+
+def test_a_picture_too_small_to_measure_is_refused(tmp_path: Path) -> None:
+    assert refused(write_clip(tmp_path / "tiny.mp4", numbered(5, (64, 64)))) == "too_small"
+
+
+def test_frames_come_in_order_with_their_own_uneven_times(tmp_path: Path) -> None:
+    times = np.cumsum([0.0, *np.random.default_rng(3).uniform(0.012, 0.05, 39)]).tolist()
+    clip = write_clip(tmp_path / "uneven.mp4", numbered(40), times_s=times)
+    frames = [(frame.time_s, float(frame.luma().mean())) for frame in read_frames(clip)]
+    assert [t for t, _ in frames] == pytest.approx(times, abs=2e-5)
+    brightness = np.array([b for _, b in frames])
+    assert np.all(np.diff(brightness) > 2)
+
+
+def _with_rotation(source: Path, target: Path, matrix: tuple[int, int, int, int]) -> Path:
+    """Set the rotation part of the track header's display matrix, as phones do when held upright."""
+    content = bytearray(source.read_bytes())
+    start = content.index(b"tkhd") + 4 + 40
+    for place, value in zip((0, 4, 12, 16), matrix, strict=True):
+        content[start + place : start + place + 4] = (value << 16).to_bytes(4, "big", signed=True)
+    target.write_bytes(content)
+    return target
+
+
+@pytest.mark.parametrize(("matrix", "bright_edge"), [((0, 1, -1, 0), "right"), ((0, -1, 1, 0), "left"), ((-1, 0, 0, -1), "bottom")])
+def test_the_rotation_flag_is_honoured(tmp_path: Path, matrix: tuple[int, int, int, int], bright_edge: str) -> None:
+    picture = np.full((120, 200), 40, np.uint8)
+    picture[:24] = 220
+    stored = write_clip(tmp_path / "stored.mp4", [picture] * 5)
+    turned = _with_rotation(stored, tmp_path / "turned.mp4", matrix)
+    luma = next(iter(read_frames(turned))).luma()
+    info = probe(turned)
+    assert (info.height_px, info.width_px) == luma.shape
+    edge = {"right": luma[:, -12:], "left": luma[:, :12], "bottom": luma[-12:]}[bright_edge]
+    assert edge.mean() > 180
+    assert luma.mean() < 120
+
+
+def test_the_luma_plane_is_the_grey_picture(small: Path) -> None:
+    for frame in read_frames(small):
+        expected = frame.source.to_ndarray(format="gray").astype(int)
+        assert np.abs(frame.luma().astype(int) - expected).max() <= 20
+        assert frame.luma().shape == (120, 160)
+
+
+def test_reading_holds_no_more_memory_for_a_longer_clip(tmp_path: Path) -> None:
+    def peak(count: int) -> int:
+        clip = write_clip(tmp_path / f"{count}.mp4", numbered(count % 50 + 1, (240, 320)) * (count // (count % 50 + 1)))
+        tracemalloc.start()
+        for frame in read_frames(clip):
+            frame.luma().sum()
+        size = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        return size
+
+    assert peak(360) < 1.5 * peak(60) + 200_000
+
+
+def test_the_proxy_has_every_frame_once_as_a_key_frame_at_its_own_time(tmp_path: Path) -> None:
+    times = np.cumsum([0.0, *np.random.default_rng(4).uniform(0.012, 0.05, 39)]).tolist()
+    clip = write_clip(tmp_path / "clip.mp4", numbered(40), times_s=times)
+    told: list[int] = []
+    written = write_proxy(clip, tmp_path / "proxy.mp4", told.append)
+    assert written == pytest.approx(times, abs=2e-5)
+    assert told == list(range(1, 41))
+    with av.open(str(tmp_path / "proxy.mp4")) as container:
+        frames = list(container.decode(video=0))
+        assert all(frame.key_frame for frame in frames)
+        assert [float(frame.pts * frame.time_base) for frame in frames] == pytest.approx(times, abs=2e-5)
+        brightness = np.array([frame.to_ndarray(format="gray").mean() for frame in frames])
+    assert np.all(np.diff(brightness) > 2)
+    assert [p.name for p in tmp_path.glob("*.part*")] == []
+
+
+def test_other_containers_and_codecs_are_read(tmp_path: Path) -> None:
+    for name, codec in (("clip.webm", "libvpx-vp9"), ("clip.mov", "libx264"), ("hevc.mp4", "libx265")):
+        clip = write_clip(tmp_path / name, numbered(12), fps=30, codec=codec)
+        assert probe(clip).packet_count == 12
+        assert len(list(read_frames(clip))) == 12
+
+
+def test_a_frame_that_is_not_there_is_refused(small: Path) -> None:
+    with pytest.raises(FootageError, match="no frame 99"):
+        jpeg_of_frame(small, 99)
+
+
+def test_the_content_hash_is_of_the_bytes_alone(small: Path, tmp_path: Path) -> None:
+    copy = tmp_path / "another name.mov"
+    copy.write_bytes(small.read_bytes())
+    assert content_hash(copy) == content_hash(small)

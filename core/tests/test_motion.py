@@ -1,0 +1,152 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from atleta.motion import chosen_cutoff_hz, derivatives, facing_from_motion, fill_short_gaps, scale_from_disc
+from atleta.motion.filters import noise_size
+from atleta.tracking import DiscTrack, DiscTracker, choose_lifted
+
+from .world import disc_picture
+
+RATE = 60.0
+TIME = np.arange(240) / RATE
+
+
+@given(st.floats(-5, 5), st.floats(-3, 3), st.floats(-8, 8))
+@settings(max_examples=40, deadline=None)
+def test_a_parabola_comes_through_unchanged_with_its_exact_derivatives(place: float, speed: float, acceleration: float) -> None:
+    signal = place + speed * TIME + acceleration * TIME**2 / 2
+    s, v, a = derivatives(TIME, signal, cutoff_hz=6.0, rate_hz=RATE)
+    inner = slice(60, -60)
+    assert s[inner] == pytest.approx(signal[inner], abs=0.01)
+    assert v[inner] == pytest.approx((speed + acceleration * TIME)[inner], abs=0.02)
+    assert a[inner] == pytest.approx(acceleration, abs=0.05)
+
+
+@given(st.floats(0.3, 2.0), st.floats(0, 6.28))
+@settings(max_examples=30, deadline=None)
+def test_a_slow_sine_gives_its_closed_form_velocity_and_acceleration_without_lag(frequency: float, phase: float) -> None:
+    omega = 2 * np.pi * frequency
+    s, v, a = derivatives(TIME, np.sin(omega * TIME + phase), cutoff_hz=10.0, rate_hz=RATE)
+    inner = slice(40, -40)
+    assert s[inner] == pytest.approx(np.sin(omega * TIME + phase)[inner], abs=0.01)
+    assert v[inner] == pytest.approx(omega * np.cos(omega * TIME + phase)[inner], abs=0.01 * omega)
+    assert a[inner] == pytest.approx(-(omega**2) * np.sin(omega * TIME + phase)[inner], abs=0.02 * omega**2)
+
+
+@given(st.lists(st.floats(0.6, 1.4), min_size=200, max_size=200))
+@settings(max_examples=15, deadline=None)
+def test_uneven_frames_give_the_same_derivatives_as_even_ones(steps: list[float]) -> None:
+    time = np.cumsum(steps) / RATE
+    signal = np.sin(2 * np.pi * 0.8 * time)
+    _, v, _ = derivatives(time, signal, cutoff_hz=8.0, rate_hz=RATE)
+    assert v[40:-40] == pytest.approx(2 * np.pi * 0.8 * np.cos(2 * np.pi * 0.8 * time)[40:-40], abs=0.06)
+
+
+@given(st.floats(-2, 2), st.floats(0.1, 4))
+@settings(max_examples=20, deadline=None)
+def test_filtering_is_linear(shift: float, stretch: float) -> None:
+    signal = np.random.default_rng(2).normal(0, 1, 240).cumsum() / 20
+    plain = derivatives(TIME, signal, cutoff_hz=6.0, rate_hz=RATE)
+    changed = derivatives(TIME, shift + stretch * signal, cutoff_hz=6.0, rate_hz=RATE)
+    assert changed[0] == pytest.approx(shift + stretch * plain[0], abs=1e-7)
+    assert changed[1] == pytest.approx(stretch * plain[1], abs=1e-6)
+
+
+def test_filtering_runs_the_same_backwards() -> None:
+    signal = np.sin(TIME * 3) + 0.2 * np.sin(TIME * 11)
+    forward = derivatives(TIME, signal, cutoff_hz=6.0, rate_hz=RATE)[0]
+    backward = derivatives(TIME, signal[::-1].copy(), cutoff_hz=6.0, rate_hz=RATE)[0][::-1]
+    assert forward[30:-30] == pytest.approx(backward[30:-30], abs=1e-3)
+
+
+@pytest.mark.parametrize("sd", [0.0002, 0.001, 0.004])
+def test_the_noise_is_sized_rightly_on_a_moving_bar(sd: float) -> None:
+    moving = 0.6 * np.tanh((TIME - 2) * 3)
+    noisy = moving + np.random.default_rng(5).normal(0, sd, 240)
+    assert noise_size(noisy[:, None])[0] == pytest.approx(sd, rel=0.35)
+
+
+def test_more_noise_never_asks_for_a_higher_cutoff() -> None:
+    moving = 0.6 * np.tanh((TIME - 2) * 4)
+    noise = np.random.default_rng(6).normal(0, 1, 240)
+    cutoffs = [chosen_cutoff_hz(moving + sd * noise, RATE) for sd in (0.0002, 0.001, 0.005, 0.02)]
+    assert cutoffs == sorted(cutoffs, reverse=True)
+    assert 4.0 <= cutoffs[-1] < cutoffs[0] <= 14.0
+
+
+def test_a_signal_that_cannot_be_filtered_is_refused_in_words() -> None:
+    with pytest.raises(ValueError, match="At least 12 frames"):
+        derivatives(TIME[:5], TIME[:5], cutoff_hz=6, rate_hz=RATE)
+    with pytest.raises(ValueError, match="gaps"):
+        derivatives(TIME, np.where(TIME > 1, np.nan, 1.0), cutoff_hz=6, rate_hz=RATE)
+    with pytest.raises(ValueError, match="must increase"):
+        derivatives(TIME[::-1], TIME, cutoff_hz=6, rate_hz=RATE)
+
+
+def test_only_short_inner_gaps_are_filled() -> None:
+    values = np.sin(TIME)
+    values[:3] = values[100:110] = values[150:200] = np.nan
+    filled, mask = fill_short_gaps(TIME, values, longest_s=0.3)
+    assert mask[100:110].all()
+    assert mask.sum() == 10
+    assert np.isnan(filled[:3]).all()
+    assert np.isnan(filled[150:200]).all()
+    assert filled[100:110] == pytest.approx(np.sin(TIME[100:110]), abs=1e-3)
+
+
+def test_scale_follows_from_the_major_axis_and_carries_its_uncertainty() -> None:
+    count = 50
+    radius = 80 + np.random.default_rng(0).normal(0, 0.1, count)
+    track = DiscTrack(radius, radius, radius, np.full(count, 0.94), np.ones(count), np.full(count, 0.05))
+    scale = scale_from_disc(track)
+    assert scale is not None
+    assert scale.m_per_px == pytest.approx(0.45 / 160, rel=1e-3)
+    assert 0.005 < scale.sd / scale.m_per_px < 0.01
+    assert scale_from_disc(track, disc_diameter_m=0.32).m_per_px == pytest.approx(0.32 / 160, rel=1e-3)
+    assert scale_from_disc(DiscTrack.empty(10)) is None
+
+
+def test_a_filmed_free_fall_gives_g_within_two_percent() -> None:
+    fps, radius = 60.0, 45.0
+    m_per_px = 0.225 / radius
+    time = np.arange(72) / fps
+    fall = np.clip(time - 0.3, 0, None)
+    heights = 50 + 0.5 * 9.81 * fall**2 / m_per_px
+    inside = heights < 420
+    tracker = DiscTracker()
+    for index, y in enumerate(heights[inside]):
+        tracker.feed(index, time[index], disc_picture(200.3, y, radius, size=(480, 400), seed=index))
+    track = choose_lifted(tracker.finish())
+    scale = scale_from_disc(track)
+    assert scale is not None
+    falling = time[inside] > 0.34
+    fit = np.polyfit(time[inside][falling], track.y_px[falling] * scale.m_per_px, 2)
+    assert 2 * fit[0] == pytest.approx(9.81, rel=0.02)
+    _, _, acceleration = derivatives(time[inside], track.y_px * scale.m_per_px, cutoff_hz=10.0, rate_hz=fps)
+    middle = (time[inside] > 0.42) & (time[inside] < time[inside][-1] - 0.08)
+    assert np.median(acceleration[middle]) == pytest.approx(9.81, rel=0.02)
+
+
+def test_facing_is_where_nothing_moves_in_front_of_the_bar() -> None:
+    frames, radius = 60, 40.0
+    y = 600 - np.clip(np.arange(frames) - 10, 0, None) * 4.0
+    track = DiscTrack(np.full(frames, 640.0), y, np.full(frames, radius), np.ones(frames), np.ones(frames), np.ones(frames))
+    raw = choose_case(frames, left=True)
+    assert facing_from_motion(raw, track) == ("right", True)
+    assert facing_from_motion(choose_case(frames, left=False), track) == ("left", True)
+    still = choose_case(frames, left=True)
+    still.motion[:] = 0
+    assert facing_from_motion(still, track)[1] is False
+
+
+def choose_case(frames: int, *, left: bool):  # type: ignore[no-untyped-def]
+    from atleta.tracking import RawTracks
+
+    motion = np.zeros((frames, 27, 48), np.uint8)
+    columns = slice(19, 22) if left else slice(26, 29)
+    motion[:, 17:22, columns] = 30
+    return RawTracks(np.arange(frames) / 60, 1280, 720, [], motion)

@@ -1,0 +1,191 @@
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from atleta.tracking import DiscTracker, PointCorrection, RawTracks, Rim, Tracklet, apply_corrections, choose_lifted, find_discs, fit_rim
+
+from .world import disc_picture
+
+
+def follow(pictures: list[np.ndarray], fps: float = 60.0) -> RawTracks:
+    tracker = DiscTracker()
+    for index, picture in enumerate(pictures):
+        tracker.feed(index, index / fps, picture)
+    return tracker.finish()
+
+
+def rise(count: int = 60) -> np.ndarray:
+    """Heights (px) of a disc that rests, is lifted by 170 px, and stays up."""
+    t = np.linspace(-0.4, 1.2, count)
+    s = np.clip(t, 0, 1)
+    return 270 - 170 * (10 * s**3 - 15 * s**4 + 6 * s**5)
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.floats(200, 440), st.floats(130, 230), st.floats(18, 90), st.floats(0.86, 1.0), st.floats(-1, 1), st.floats(-1, 1), st.booleans()
+)  # fmt: skip
+def test_a_rim_is_found_to_a_tenth_of_a_pixel_from_a_rough_guess(
+    x: float, y: float, radius: float, squeeze: float, off_x: float, off_y: float, inverted: bool
+) -> None:
+    dark, light = (170.0, 40.0) if inverted else (40.0, 170.0)
+    picture = disc_picture(x, y, radius, squeeze=squeeze, dark=dark, light=light)
+    reach = 0.08 * radius
+    rim = fit_rim(picture, Rim(x + off_x * reach, y + off_y * reach, radius * 1.02), search_px=2.5 * reach + 3, rounds=3)
+    assert rim is not None
+    assert np.hypot(rim.x_px - x, rim.y_px - y) < 0.1
+    assert rim.radius_px == pytest.approx(radius, abs=0.15)
+    assert rim.squeeze == pytest.approx(squeeze, abs=0.012)
+
+
+def test_a_third_of_the_rim_hidden_moves_the_centre_by_less_than_a_quarter_pixel() -> None:
+    picture = disc_picture(320.3, 180.7, 60)
+    picture[:, 355:] = 90
+    rim = fit_rim(picture, Rim(322, 179, 60), search_px=6)
+    assert rim is not None
+    assert np.hypot(rim.x_px - 320.3, rim.y_px - 180.7) < 0.25
+    assert 0.5 < rim.support < 0.85
+
+
+def test_no_rim_is_found_where_there_is_none() -> None:
+    empty = np.full((360, 640), 120, np.uint8)
+    assert fit_rim(empty, Rim(320, 180, 50), search_px=10) is None
+    noise = np.clip(np.random.default_rng(0).normal(120, 4, (360, 640)), 0, 255).astype(np.uint8)
+    found = fit_rim(noise, Rim(320, 180, 50), search_px=10)
+    assert found is None or found.support < 0.42
+    assert find_discs(empty) == []
+
+
+def test_the_outer_ring_of_a_painted_disc_is_the_rim() -> None:
+    picture = disc_picture(320, 180, 70)
+    inner = disc_picture(320, 180, 44, dark=200, light=40)
+    hub = disc_picture(320, 180, 20, dark=60, light=200)
+    rows, columns = np.mgrid[0:360, 0:640]
+    distance = np.hypot(columns - 320, rows - 180)
+    picture = np.where(distance < 32, hub, np.where(distance < 57, inner, picture)).astype(np.uint8)
+    best = find_discs(picture)[0]
+    assert best.radius_px == pytest.approx(70, abs=0.5)
+
+
+def test_the_lifted_disc_is_followed_from_the_first_frame_and_the_others_are_left_alone() -> None:
+    heights = rise()
+    rng = np.random.default_rng(1)
+    pictures = []
+    for y in heights:
+        standing = disc_picture(120, 270, 52, noise=0)
+        lifted = disc_picture(330.4, y, 50, noise=0)
+        pictures.append(np.clip(np.minimum(standing, lifted) + rng.normal(0, 2, lifted.shape), 0, 255).astype(np.uint8))
+    track = choose_lifted(follow(pictures))
+    error = np.hypot(track.x_px - 330.4, track.y_px - heights)
+    assert np.isfinite(error).all()
+    assert np.sqrt(np.mean(error**2)) < 0.15
+    assert (track.confidence > 0.6).all()
+
+
+def test_a_short_occlusion_leaves_a_gap_and_the_same_disc_after_it() -> None:
+    heights = rise(80)
+    pictures = [disc_picture(330.4, y, 50, seed=i) for i, y in enumerate(heights)]
+    for index in range(38, 46):
+        pictures[index][:, 250:420] = 110
+    track = choose_lifted(follow(pictures))
+    seen = np.isfinite(track.x_px)
+    assert not seen[39:45].any()
+    assert (track.confidence[~seen] == 0).all()
+    assert seen[:37].all()
+    assert seen[48:].all()
+    assert np.nanmax(np.hypot(track.x_px - 330.4, track.y_px - heights)) < 1.0
+
+
+def test_a_disc_that_vanishes_is_not_replaced_by_another_one() -> None:
+    heights = rise(80)
+    pictures = []
+    for index, y in enumerate(heights):
+        picture = disc_picture(150, 270, 50, noise=0)
+        if index < 45:
+            picture = np.minimum(picture, disc_picture(330.4, y, 50, noise=0))
+        pictures.append(picture)
+    track = choose_lifted(follow(pictures))
+    assert np.isfinite(track.x_px[:44]).all()
+    assert np.nanmin(track.x_px) > 300
+
+
+@pytest.mark.parametrize("picture", [np.zeros((360, 640), np.uint8), disc_picture(320, 250, 50)], ids=["black", "a disc that never moves"])
+def test_nothing_lifted_gives_an_empty_track(picture: np.ndarray) -> None:
+    track = choose_lifted(follow([picture] * 30))
+    assert np.isnan(track.x_px).all()
+    assert (track.confidence == 0).all()
+
+
+def test_a_single_frame_is_no_track() -> None:
+    assert follow([disc_picture(320, 250, 50)]).tracklets == []
+
+
+def test_raw_tracks_survive_being_written_and_read() -> None:
+    raw = follow([disc_picture(330.4, y, 50, seed=i) for i, y in enumerate(rise(30))])
+    again = RawTracks.from_json(raw.to_json())
+    assert again.frame_time_s == pytest.approx(raw.frame_time_s, abs=1e-6)
+    assert np.array_equal(again.motion, raw.motion)
+    assert np.allclose(choose_lifted(again).y_px, choose_lifted(raw).y_px, atol=1e-3, equal_nan=True)
+
+
+# -- corrections ----------------------------------------------------------------------------------------------------------
+
+
+def piece(first: int, x: np.ndarray, y: np.ndarray, confidence: float = 0.9) -> Tracklet:
+    count = len(x)
+    return Tracklet(first, list(x), list(y), [50.0] * count, [1.0] * count, [confidence] * count, [0.05] * count)
+
+
+def two_discs() -> RawTracks:
+    frames = np.arange(120)
+    lifted = piece(0, np.full(120, 300.0), 400 - 2.0 * frames)
+    other = piece(0, np.full(120, 600.0), 400 - 1.5 * frames)
+    return RawTracks(frames / 60, 1280, 720, [lifted, other], np.zeros((120, 1, 1), np.uint8))
+
+
+def test_a_dragged_point_is_taken_exactly_and_fades_into_its_neighbours() -> None:
+    raw = two_discs()
+    before = choose_lifted(raw)
+    after = apply_corrections(raw, before, [PointCorrection(60, 306.0, 284.0)])
+    assert (after.x_px[60], after.y_px[60]) == (306.0, 284.0)
+    shift = after.x_px - before.x_px
+    assert np.all(np.diff(shift[50:61]) >= 0)
+    assert np.all(np.diff(shift[60:71]) <= 0)
+    assert np.all(shift[:50] == 0)
+    assert np.all(shift[71:] == 0)
+    assert before.x_px[60] == 300.0
+
+
+def test_a_point_set_on_another_disc_switches_to_it() -> None:
+    raw = two_discs()
+    after = apply_corrections(raw, choose_lifted(raw), [PointCorrection(60, 601.0, 311.0)])
+    assert np.all(after.x_px[:50] == 600.0)
+    assert after.x_px[60] == 601.0
+
+
+def test_a_correction_carries_across_a_stretch_that_was_not_seen() -> None:
+    raw = two_discs()
+    for name, unseen in (("x_px", np.nan), ("y_px", np.nan), ("confidence", 0.0)):
+        getattr(raw.tracklets[0], name)[50:80] = [unseen] * 30
+    track = choose_lifted(raw)
+    after = apply_corrections(raw, track, [PointCorrection(65, 310.0, 270.0)])
+    assert np.isfinite(after.x_px).all()
+    assert after.x_px[65] == 310.0
+    assert np.all(np.diff(after.x_px[50:66]) > 0)
+    assert np.all(np.diff(after.x_px[65:80]) < 0)
+    assert np.all(after.x_px[80:] == 300.0)
+
+
+def test_between_two_corrections_the_shift_runs_from_one_to_the_other() -> None:
+    raw = two_discs()
+    after = apply_corrections(raw, choose_lifted(raw), [PointCorrection(60, 304.0, 280.0), PointCorrection(64, 308.0, 272.0)])
+    assert np.all(np.diff(after.x_px[60:65]) > 0)
+
+
+def test_a_correction_outside_the_clip_is_refused_in_words() -> None:
+    raw = two_discs()
+    with pytest.raises(ValueError, match="frames 0 to 119"):
+        apply_corrections(raw, choose_lifted(raw), [PointCorrection(120, 1, 1)])

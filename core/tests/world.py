@@ -1,0 +1,75 @@
+"""Small true worlds for the tests: tracks straight from a simulated path, and tiny clips drawn by hand."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+
+from atleta.analysis import Settings, build_document
+from atleta.footage import ClipInfo
+from atleta.simulation import BarPath, Build, Camera, Shoot
+from atleta.simulation.film import truth_of
+from atleta.tracking import RawTracks, Tracklet
+
+DEMO = Path(__file__).parents[2] / "demo" / "clips"
+INFO = ClipInfo(1280, 720, 0, 5.0, 300, 60.0, "h264")
+
+
+def true_tracks(path: BarPath, build: Build, camera: Camera, *, noise_px: float = 0.0, seed: int = 0) -> tuple[RawTracks, dict]:
+    """What a perfect tracker would hand on for this lift, with white noise added when asked; and the truth."""
+    count = int((path.time_s[-1] - path.time_s[0]) * camera.fps)
+    times = path.time_s[0] + np.arange(count) / camera.fps
+    truth = truth_of(Shoot(path, build, camera), times)
+    rng = np.random.default_rng(seed)
+    x, y, r = (np.array(truth["disc"][name]) for name in ("x_px", "y_px", "radius_px"))
+    piece = Tracklet(
+        0, list(x + rng.normal(0, noise_px, count)), list(y + rng.normal(0, noise_px, count)), list(r), [1.0] * count, [1.0] * count,
+        [max(noise_px, 0.02)] * count,
+    )  # fmt: skip
+    raw = RawTracks(times - times[0], camera.width_px, camera.height_px, [piece], np.zeros((count, 1, 1), np.uint8))
+    return raw, truth
+
+
+def analysed(path: BarPath, build: Build, camera: Camera | None = None, *, noise_px: float = 0.05, **said: object) -> tuple[dict, dict]:
+    """The first lift of the document that truth tracks give, and the truth."""
+    camera = camera or Camera()
+    raw, truth = true_tracks(path, build, camera, noise_px=noise_px)
+    settings = Settings(
+        **{"lift": path.kind, "load_kg": 80.0, "stature_m": build.stature_m, "facing": camera.facing, "plumb_deg": 0.0, **said}
+    )
+    return build_document(raw, INFO, "0" * 64, settings)["lifts"][0], truth
+
+
+def disc_picture(x: float, y: float, radius: float, *, size: tuple[int, int] = (360, 640), squeeze: float = 1.0, dark: float = 40.0,
+                 light: float = 170.0, noise: float = 2.0, seed: int = 0) -> np.ndarray:  # fmt: skip
+    """A dark disc on a light ground with exactly anti-aliased rim, `(height, width)` uint8."""
+    rows, columns = np.mgrid[0 : size[0], 0 : size[1]]
+    distance = np.hypot((columns - x) / squeeze, rows - y)
+    # Steepness of the distance across the rim, so that the ramp is one pixel wide in every direction.
+    slope = np.maximum(np.hypot((columns - x) / squeeze**2, rows - y) / np.maximum(distance, 1e-6), 1e-6)
+    cover = np.clip((radius - distance) / slope + 0.5, 0, 1)
+    picture = light + (dark - light) * cover + np.random.default_rng(seed).normal(0, noise, size)
+    return np.clip(np.round(picture), 0, 255).astype(np.uint8)
+
+
+def write_clip(
+    target: Path, pictures: list[np.ndarray], *, fps: int = 60, times_s: list[float] | None = None, codec: str = "libx264"
+) -> Path:
+    """Encode grey or BGR pictures at high quality, with their own times when given."""
+    clock = Fraction(1, 90_000)
+    with av.open(str(target), "w") as out:
+        stream = out.add_stream(codec, rate=fps)
+        stream.height, stream.width = pictures[0].shape[:2]
+        stream.pix_fmt = "yuv420p"
+        stream.codec_context.time_base = clock
+        stream.options = {"crf": "12"}
+        for index, picture in enumerate(pictures):
+            frame = av.VideoFrame.from_ndarray(picture, format="gray" if picture.ndim == 2 else "bgr24").reformat(format="yuv420p")
+            frame.pts = round((times_s[index] if times_s else index / fps) / clock)
+            frame.time_base = clock
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    return target

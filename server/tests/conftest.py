@@ -1,0 +1,81 @@
+"""A small world for the server's tests: two coaches who must not see each other, and one clip measured from prepared tracks."""
+
+from __future__ import annotations
+
+import gzip
+import json
+from datetime import date
+from functools import lru_cache
+from pathlib import Path
+
+import pytest
+from django.contrib.auth.models import User
+from rest_framework.test import APIClient
+
+from atleta.analysis import track_clip
+from atleta.footage import ClipInfo, jpeg_of_frame, probe
+from clips.models import Clip
+from clips.services import receive_clip
+from jobs.services import State
+from people.models import Athlete, Best
+from reviews.services import rebuild
+
+DEMO = Path(__file__).parents[2] / "demo" / "clips"
+CLIP = DEMO / "ida-snatch-76.mp4"
+
+
+@lru_cache(maxsize=1)
+def prepared_tracks() -> bytes:
+    return gzip.compress(json.dumps(track_clip(CLIP, probe(CLIP)).to_json()).encode(), 1)
+
+
+@pytest.fixture(autouse=True)
+def own_media(settings, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    settings.MEDIA_DIR = tmp_path / "media"
+    settings.TASKS = {"default": {"BACKEND": "django_tasks.backends.dummy.DummyBackend"}}
+
+
+@pytest.fixture
+def coach(db) -> User:  # type: ignore[no-untyped-def]
+    return User.objects.create_user("maren", password="saltmarsh-lane")
+
+
+@pytest.fixture
+def stranger(db) -> User:  # type: ignore[no-untyped-def]
+    return User.objects.create_user("other", password="another-lane-1")
+
+
+@pytest.fixture
+def athlete(coach: User) -> Athlete:
+    athlete = Athlete.objects.create(coach=coach, name="Ida Fenn", stature_m=1.60)
+    Best.objects.create(athlete=athlete, lift="snatch", kilos=80, on=date(2026, 10, 1))
+    return athlete
+
+
+def signed_in(user: User) -> APIClient:
+    client = APIClient()
+    client.force_login(user)
+    return client
+
+
+@pytest.fixture
+def api(coach: User) -> APIClient:
+    return signed_in(coach)
+
+
+@pytest.fixture
+def clip(athlete: Athlete) -> Clip:
+    """A measured clip, ready on the bench, its copy for stepping aside."""
+    clip = receive_clip(CLIP, CLIP.name, athlete, lift="snatch", load=76.0, made=True)
+    clip.derived_dir.mkdir(parents=True)
+    clip.tracks_file.write_bytes(prepared_tracks())
+    clip.poster_file.write_bytes(jpeg_of_frame(CLIP, 0, long_side_px=64))
+    clip.job.state = State.DONE
+    clip.job.save()
+    rebuild(clip)
+    return Clip.objects.get(pk=clip.pk)
+
+
+@pytest.fixture
+def info() -> ClipInfo:
+    return probe(CLIP)

@@ -1,0 +1,87 @@
+from __future__ import annotations
+
+import pytest
+from django.contrib.auth.models import User
+from django.test import Client
+from rest_framework.test import APIClient
+
+from clips.models import Clip
+from people.models import Athlete
+
+from .conftest import signed_in
+
+ADDRESSES = [
+    ("get", ""), ("patch", ""), ("delete", ""), ("post", "/retry"), ("get", "/bench"), ("put", "/disc/60"), ("delete", "/disc/60"),
+    ("put", "/verdicts/bar_looped"), ("delete", "/verdicts/bar_looped"), ("get", "/review"), ("put", "/review"), ("post", "/hand-over"),
+    ("delete", "/hand-over"), ("get", "/offers"), ("get", "/assignments"), ("post", "/assignments"), ("delete", "/assignments/1"),
+    ("get", "/video.mp4"), ("get", "/poster.jpg"), ("get", "/frames/3.jpg"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("method", "tail"), ADDRESSES)
+def test_another_coachs_clip_is_not_there(stranger: User, clip: Clip, method: str, tail: str) -> None:
+    answer = getattr(signed_in(stranger), method)(f"/api/clips/{clip.pk}{tail}", {}, format="json")
+    assert answer.status_code == 404
+    assert Clip.objects.filter(pk=clip.pk).exists()
+
+
+@pytest.mark.parametrize(("method", "tail"), ADDRESSES)
+def test_nobody_sees_a_clip_without_signing_in(clip: Clip, method: str, tail: str) -> None:
+    assert getattr(APIClient(), method)(f"/api/clips/{clip.pk}{tail}", {}, format="json").status_code in (403, 404)
+
+
+def test_lists_hold_only_the_coachs_own(stranger: User, clip: Clip, athlete: Athlete) -> None:
+    other = signed_in(stranger)
+    assert other.get("/api/clips").json() == []
+    assert other.get("/api/athletes").json() == []
+    assert other.get(f"/api/athletes/{athlete.pk}").status_code == 404
+    assert other.patch(f"/api/athletes/{athlete.pk}", {"name": "Mine now"}, format="json").status_code == 404
+
+
+def test_a_clip_cannot_be_given_to_another_coachs_athlete(api: APIClient, clip: Clip, stranger: User) -> None:
+    foreign = Athlete.objects.create(coach=stranger, name="Somebody Else")
+    assert api.patch(f"/api/clips/{clip.pk}", {"athlete": foreign.pk}, format="json").status_code == 400
+    clip.refresh_from_db()
+    assert clip.athlete_id != foreign.pk
+
+
+def test_signing_in_needs_name_password_and_csrf_token(coach: User) -> None:
+    browser = Client(enforce_csrf_checks=True)
+    assert browser.get("/api/session").json() == {"signed_in": False, "name": ""}
+    told = {"username": "maren", "password": "saltmarsh-lane"}
+    assert browser.post("/api/session", told, content_type="application/json").status_code == 403
+    token = {"HTTP_X_CSRFTOKEN": browser.cookies["csrftoken"].value}
+    wrong = browser.post("/api/session", {**told, "password": "wrong-lane-12"}, content_type="application/json", **token)
+    assert wrong.status_code == 400
+    assert "do not belong together" in wrong.json()["detail"]
+    assert browser.post("/api/session", told, content_type="application/json", **token).json()["signed_in"] is True
+    assert browser.get("/api/clips").status_code == 200
+    cookie = browser.cookies["sessionid"]
+    assert cookie["httponly"]
+    assert cookie["samesite"] == "Lax"
+
+
+def test_changes_need_the_csrf_token_when_signed_in(coach: User) -> None:
+    browser = Client(enforce_csrf_checks=True)
+    browser.force_login(coach)
+    assert browser.post("/api/athletes", {"name": "X"}, content_type="application/json").status_code == 403
+    assert not Athlete.objects.exists()
+
+
+def test_athletes_keep_their_bests_and_refuse_nonsense_in_words(api: APIClient, athlete: Athlete) -> None:
+    changed = api.patch(
+        f"/api/athletes/{athlete.pk}", {"bests": [{"lift": "clean", "kilos": 95, "on": "2026-11-01"}]}, format="json"
+    ).json()
+    assert {best["lift"]: best["kilos"] for best in changed["bests"]} == {"snatch": 80, "clean": 95}
+    assert api.patch(f"/api/athletes/{athlete.pk}", {"stature_m": 160}, format="json").status_code == 400
+    twice = api.post("/api/athletes", {"name": "Ida Fenn"}, format="json")
+    assert twice.status_code == 400
+    assert "already have an athlete called Ida Fenn" in str(twice.json())
+
+
+def test_the_rack_is_the_coachs_own_and_refuses_impossible_discs(api: APIClient, stranger: User) -> None:
+    rack = api.get("/api/rack").json()
+    rack["pairs"] = {"20": 1, "0.5": 2}
+    assert api.put("/api/rack", rack, format="json").json()["pairs"] == {"20": 1, "0.5": 2}
+    assert api.put("/api/rack", {**rack, "pairs": {"heavy": 1}}, format="json").status_code == 400
+    assert len(signed_in(stranger).get("/api/rack").json()["pairs"]) > 2

@@ -1,0 +1,161 @@
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from django.utils import timezone
+
+from clips.services import receive_clip
+from jobs import services
+from jobs.models import AnalysisJob
+from jobs.pipeline import run
+from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, sweep
+from people.models import Athlete
+
+from .conftest import CLIP
+
+SERVER = Path(__file__).parents[1]
+
+
+@pytest.fixture
+def enqueued(monkeypatch: pytest.MonkeyPatch) -> list[int]:
+    calls: list[int] = []
+    monkeypatch.setattr(services, "_enqueue", calls.append)
+    monkeypatch.setattr(services, "_tasks_waiting", lambda: False)
+    return calls
+
+
+@pytest.fixture
+def job(athlete: Athlete) -> AnalysisJob:
+    return receive_clip(CLIP, CLIP.name, athlete, lift="snatch", load=76.0).job
+
+
+def test_only_one_worker_gets_a_job(job: AnalysisJob) -> None:
+    assert claim(job.pk)
+    assert claim(job.pk) is None
+    job.refresh_from_db()
+    assert (job.state, job.attempts) == (State.RUNNING, 1)
+
+
+def test_a_job_goes_from_stage_to_stage_and_ends(job: AnalysisJob) -> None:
+    lease = claim(job.pk)
+    assert lease
+    beat(job.pk, lease, Stage.TRACKING, 0.4)
+    job.refresh_from_db()
+    assert (job.stage, job.progress) == ("tracking", 0.4)
+    finish(job.pk, lease)
+    job.refresh_from_db()
+    assert (job.state, job.stage, job.lease) == ("done", "ready", "")
+
+
+def test_a_worker_that_was_given_up_on_can_write_nothing(job: AnalysisJob, enqueued: list[int]) -> None:
+    old = claim(job.pk)
+    assert old
+    AnalysisJob.objects.update(heartbeat_at=timezone.now() - timedelta(seconds=60))
+    assert sweep() == 1
+    new = claim(job.pk)
+    assert new not in (None, old)
+    for write in (lambda: beat(job.pk, old, Stage.TRACKING, 0.9), lambda: finish(job.pk, old), lambda: fail(job.pk, old, "x", "y")):
+        with pytest.raises(LeaseLost):
+            write()
+    job.refresh_from_db()
+    assert (job.state, job.lease, job.attempts) == ("running", new, 2)
+
+
+def test_the_sweeper_leaves_living_workers_alone(job: AnalysisJob, enqueued: list[int]) -> None:
+    claim(job.pk)
+    assert sweep() == 0
+    assert enqueued == []
+
+
+def test_a_queued_job_whose_task_was_lost_is_put_in_the_queue_again(job: AnalysisJob, enqueued: list[int]) -> None:
+    assert sweep() == 0
+    AnalysisJob.objects.update(queued_at=timezone.now() - timedelta(seconds=60))
+    assert sweep() == 1
+    assert enqueued == [job.pk]
+    assert sweep() == 0
+
+
+def test_a_clip_that_kills_every_worker_is_given_up_with_a_sentence(job: AnalysisJob, enqueued: list[int]) -> None:
+    for _ in range(services.MAX_ATTEMPTS):
+        assert claim(job.pk)
+        AnalysisJob.objects.update(heartbeat_at=timezone.now() - timedelta(seconds=60))
+        sweep()
+    job.refresh_from_db()
+    assert (job.state, job.error_code) == ("failed", "gave_up")
+    assert "Trim the clip" in job.error_message
+
+
+def test_a_file_that_breaks_in_the_middle_fails_with_its_own_sentence(job: AnalysisJob) -> None:
+    original = job.clip.original
+    original.chmod(0o644)
+    original.write_bytes(b"nothing left of it")
+    run(job.pk)
+    job.refresh_from_db()
+    assert (job.state, job.error_code) == ("failed", "not_a_video")
+    assert job.error_message.endswith(".")
+
+
+def test_a_second_start_of_the_same_task_does_nothing(job: AnalysisJob) -> None:
+    claim(job.pk)
+    run(job.pk)
+    job.refresh_from_db()
+    assert (job.state, job.attempts) == ("running", 1)
+
+
+def manage(var: Path, *words: str, **more: object) -> subprocess.Popen[str]:
+    return subprocess.Popen(
+        [sys.executable, "manage.py", *words], cwd=SERVER, env={**os.environ, "ATLETA_VAR": str(var)}, text=True,
+        stdout=subprocess.PIPE, stderr=subprocess.STDOUT, start_new_session=True, **more,  # type: ignore[call-overload]
+    )  # fmt: skip
+
+
+SET_UP = """
+from django.contrib.auth.models import User
+from people.models import Athlete
+from clips.services import receive_clip
+from pathlib import Path
+a = Athlete.objects.create(coach=User.objects.create_user("c"), name="A", stature_m=1.6)
+receive_clip(Path({clip!r}), "clip.mp4", a, lift="snatch")
+"""
+LOOK = """
+from jobs.models import AnalysisJob
+from reviews.models import Analysis
+j = AnalysisJob.objects.get()
+print("STATE", j.state, j.stage, j.attempts, Analysis.objects.count(), j.clip.proxy_times_file.exists(), len(list(j.clip.derived_dir.glob(".*part*"))))
+"""
+
+
+@pytest.mark.parametrize("killed_in", ["tracking", "preparing"])
+def test_a_killed_workers_job_is_taken_up_again_and_nothing_is_doubled(tmp_path: Path, killed_in: str) -> None:
+    """Real processes: a worker is killed with SIGKILL in the middle of its work, its supervisor with it; new ones finish the job."""
+    assert manage(tmp_path, "migrate", "--verbosity", "0").wait(60) == 0
+    assert manage(tmp_path, "shell", "-c", SET_UP.format(clip=str(CLIP))).wait(60) == 0
+
+    def state() -> list[str]:
+        out = manage(tmp_path, "shell", "--verbosity", "0", "-c", LOOK).communicate(timeout=60)[0]
+        return next(line for line in out.splitlines() if line.startswith("STATE")).split()[1:]
+
+    first = manage(tmp_path, "work")
+    deadline = time.monotonic() + 60
+    while state()[1] != killed_in:
+        assert time.monotonic() < deadline, state()
+    os.killpg(first.pid, signal.SIGKILL)
+    assert state()[0] == "running"
+
+    second = manage(tmp_path, "work")
+    try:
+        deadline = time.monotonic() + 120
+        while (now := state())[0] != "done":
+            assert time.monotonic() < deadline, now
+            time.sleep(0.5)
+    finally:
+        os.killpg(second.pid, signal.SIGTERM)
+        second.wait(20)
+    assert now[1:5] == ["ready", "2", "1", "True"]

@@ -1,0 +1,213 @@
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+from rest_framework.test import APIClient
+
+from atleta.document import validate_document
+from clips.models import Clip
+from people.models import GymRack
+from reviews.models import HandOver
+
+
+def findings(bench: dict) -> dict[str, dict]:
+    return {row["fault"]: row for row in bench["document"]["lifts"][0]["findings"]}
+
+
+def test_the_bench_gets_a_valid_document(api: APIClient, clip: Clip) -> None:
+    bench = api.get(f"/api/clips/{clip.pk}/bench").json()
+    validate_document(bench["document"])
+    assert findings(bench)["bar_forward_off_floor"]["root"] is True
+
+
+def test_a_dragged_disc_is_followed_at_once_without_the_video_and_can_be_taken_back(
+    api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def never(*_: object) -> None:
+        raise AssertionError("a correction must not open the video")
+
+    monkeypatch.setattr("atleta.footage.reader.open_video", never)
+    clip.original.unlink()
+    before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    apex = before["lifts"][0]["events"]["apex"]["frame"]
+    x, y = before["disc"]["x_px"][apex], before["disc"]["y_px"][apex]
+    moved = api.put(f"/api/clips/{clip.pk}/disc/{apex}", {"x_px": x, "y_px": y - 9}, format="json").json()
+    assert moved["disc_points"] == [{"frame": apex, "x_px": x, "y_px": y - 9}]
+    assert moved["document"]["disc"]["y_px"][apex] == pytest.approx(y - 9, abs=1e-3)
+    height = [document["lifts"][0]["measures"]["peak_height"]["value"] for document in (before, moved["document"])]
+    assert height[1] > height[0] + 0.005
+    back = api.delete(f"/api/clips/{clip.pk}/disc/{apex}").json()
+    assert back["document"] == before
+
+
+@pytest.mark.parametrize(("frame", "x", "words"), [(99999, 10, "frames 0 to"), (10, 5000, "outside the picture"), (10, "left", "number")])
+def test_a_correction_that_fits_nothing_is_refused_in_words(api: APIClient, clip: Clip, frame: int, x: object, words: str) -> None:
+    answer = api.put(f"/api/clips/{clip.pk}/disc/{frame}", {"x_px": x, "y_px": 10}, format="json")
+    assert answer.status_code == 400
+    assert words in json.dumps(answer.json())
+
+
+def test_a_dismissed_cause_no_longer_explains_anything(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}/verdicts/bar_forward_off_floor"
+    after = api.put(address, {"decision": "dismissed"}, format="json").json()
+    assert findings(after)["bar_looped"]["root"] is True
+    assert findings(after)["bar_forward_off_floor"]["root"] is False
+    back = api.delete(address).json()
+    assert findings(back)["bar_looped"]["root"] is False
+
+
+def test_a_fault_seen_by_the_coach_joins_the_chain(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}/verdicts/bar_rolled_in_setup"
+    after = api.put(address, {"decision": "added", "frame": 40, "note": "rolls a hand's breadth"}, format="json").json()
+    seen = findings(after)["bar_rolled_in_setup"]
+    assert (seen["level"], seen["root"]) == ("seen", True)
+    assert "bar_forward_off_floor" in seen["explains"]
+    assert findings(after)["bar_forward_off_floor"]["root"] is False
+
+
+def test_verdicts_survive_a_new_analysis(api: APIClient, clip: Clip) -> None:
+    api.put(f"/api/clips/{clip.pk}/verdicts/bar_looped", {"decision": "dismissed"}, format="json")
+    api.patch(f"/api/clips/{clip.pk}", {"load": 80}, format="json")
+    bench = api.get(f"/api/clips/{clip.pk}/bench").json()
+    assert bench["verdicts"] == [{"fault": "bar_looped", "decision": "dismissed", "frame": None, "note": ""}]
+    assert findings(bench)["bar_forward_off_floor"]["explains"] == []
+
+
+@pytest.mark.parametrize(
+    ("fault", "decision"), [("no_such_fault", "added"), ("yanked_from_floor", "confirmed"), ("bar_looped", "shrugged")]
+)
+def test_a_verdict_that_fits_nothing_is_refused(api: APIClient, clip: Clip, fault: str, decision: str) -> None:
+    assert api.put(f"/api/clips/{clip.pk}/verdicts/{fault}", {"decision": decision}, format="json").status_code == 400
+
+
+# -- work -----------------------------------------------------------------------------------------------------------------
+
+DOSE = {"exercise": "halting_pull_knee", "sets": 4, "reps": 3, "percent": 70, "per_week": 1, "weeks": 4, "note": ""}
+
+
+def test_the_first_drill_offered_answers_the_first_cause_with_a_load_that_can_be_loaded(api: APIClient, clip: Clip) -> None:
+    offered = api.get(f"/api/clips/{clip.pk}/offers").json()
+    first = offered["offers"][0]
+    assert "the first cause" in first["reason"]
+    assert first["cautions"]
+    # 60 % of 80 kg is 48 kg: a 20 kg bar and 14 kg a side, which 10 + 2.5 + 1.5 make exactly.
+    assert first["dose"] == {"basis": "snatch", "best_kilos": 80.0, "unit": "kg", "total": 48.0, "per_side": [10.0, 2.5, 1.5]}
+
+
+def test_kilos_are_worked_out_from_the_best_and_rounded_down(api: APIClient, clip: Clip) -> None:
+    made = api.post(f"/api/clips/{clip.pk}/assignments", {**DOSE, "percent": 71}, format="json").json()
+    # 71 % of 80 kg is 56.8 kg; 18.4 kg a side rounds down to 18: 15 + 2.5 + 0.5.
+    assert (made["total"], made["per_side"]) == (56.0, [15.0, 2.5, 0.5])
+    GymRack.objects.update(pairs={"10": 1, "5": 1})
+    coarse = api.post(f"/api/clips/{clip.pk}/assignments", DOSE, format="json").json()
+    assert (coarse["total"], coarse["per_side"]) == (50.0, [10.0, 5.0])
+
+
+def test_a_gym_in_pounds_loads_pounds(api: APIClient, clip: Clip) -> None:
+    api.get("/api/rack")
+    GymRack.objects.update(unit="lb", bar=45, pairs={"45": 2, "25": 1, "10": 2, "5": 1, "2.5": 1})
+    made = api.post(f"/api/clips/{clip.pk}/assignments", DOSE, format="json").json()
+    # 56 kg are 123.5 lb; 39.2 lb a side round down to 37.5: 25 + 10 + 2.5.
+    assert (made["unit"], made["total"], made["per_side"]) == ("lb", 120.0, [25.0, 10.0, 2.5])
+
+
+def test_pain_stops_every_drill_and_a_bruise_those_with_contact(api: APIClient, clip: Clip) -> None:
+    contact = {**DOSE, "exercise": "brush_deadlift", "percent": 75}
+    clip.athlete.contact_bruise = True
+    clip.athlete.save()
+    offered = api.get(f"/api/clips/{clip.pk}/offers").json()
+    assert "bruise" in offered["caution"]
+    assert "brush_deadlift" not in {offer["exercise"] for offer in offered["offers"]}
+    refused = api.post(f"/api/clips/{clip.pk}/assignments", contact, format="json")
+    assert refused.status_code == 400
+    assert "bruise" in json.dumps(refused.json())
+    clip.athlete.pain = 4
+    clip.athlete.save()
+    offered = api.get(f"/api/clips/{clip.pk}/offers").json()
+    assert offered["offers"] == []
+    assert "clinician" in offered["caution"]
+    assert api.post(f"/api/clips/{clip.pk}/assignments", DOSE, format="json").status_code == 400
+
+
+@pytest.mark.parametrize("change", [{"percent": 110}, {"exercise": "cartwheel"}, {"sets": 0}, {"per_week": 9}])
+def test_work_outside_its_rails_is_refused(api: APIClient, clip: Clip, change: dict) -> None:
+    assert api.post(f"/api/clips/{clip.pk}/assignments", {**DOSE, **change}, format="json").status_code == 400
+    assert not clip.assignments.exists()
+
+
+def test_without_a_best_the_work_is_set_and_the_missing_load_is_plain(api: APIClient, clip: Clip) -> None:
+    clip.athlete.bests.all().delete()
+    made = api.post(f"/api/clips/{clip.pk}/assignments", DOSE, format="json").json()
+    assert (made["total"], made["per_side"], made["best_kilos"]) == (None, [], None)
+
+
+# -- handing over ---------------------------------------------------------------------------------------------------------
+
+
+def hand_over(api: APIClient, clip: Clip) -> str:
+    api.put(f"/api/clips/{clip.pk}/verdicts/bar_forward_off_floor", {"decision": "confirmed"}, format="json")
+    api.post(f"/api/clips/{clip.pk}/assignments", DOSE, format="json")
+    answer = api.post(f"/api/clips/{clip.pk}/hand-over")
+    assert answer.status_code == 201
+    return answer.json()["link"]["token"]
+
+
+def test_the_athlete_reads_the_review_without_an_account(api: APIClient, clip: Clip) -> None:
+    token = hand_over(api, clip)
+    assert len(token) >= 40
+    read = APIClient().get(f"/api/handed/{token}").json()
+    assert read["athlete"] == "Ida Fenn"
+    assert [point["fault"] for point in read["points"]] == ["bar_forward_off_floor"]
+    assert read["good"]
+    assert (read["tasks"][0]["total"], read["tasks"][0]["per_side"]) == (56.0, [15.0, 2.5, 0.5])
+    assert read["tasks"][0]["cautions"]
+    picture = APIClient().get(f"/api/handed/{token}/picture.jpg")
+    assert b"".join(picture.streaming_content)[:2] == b"\xff\xd8"
+    assert api.get(f"/api/clips/{clip.pk}/review").json()["link"]["opened_count"] == 1
+
+
+def test_what_was_not_confirmed_is_not_said_to_the_athlete(api: APIClient, clip: Clip) -> None:
+    token = hand_over(api, clip)
+    assert "bar_looped" not in json.dumps(APIClient().get(f"/api/handed/{token}").json()["points"])
+
+
+def test_a_handed_over_review_stays_as_it_was(api: APIClient, clip: Clip) -> None:
+    token = hand_over(api, clip)
+    before = APIClient().get(f"/api/handed/{token}").json()
+    api.put(f"/api/clips/{clip.pk}/review", {"words": "Changed my mind."}, format="json")
+    api.put(f"/api/clips/{clip.pk}/verdicts/bar_forward_off_floor", {"decision": "dismissed"}, format="json")
+    assert APIClient().get(f"/api/handed/{token}").json() == before
+
+
+def test_a_link_ends_when_it_is_withdrawn_replaced_or_has_run_out(api: APIClient, clip: Clip) -> None:
+    first = hand_over(api, clip)
+    second = api.post(f"/api/clips/{clip.pk}/hand-over").json()["link"]["token"]
+    assert APIClient().get(f"/api/handed/{first}").status_code == 404
+    assert APIClient().get(f"/api/handed/{second}").status_code == 200
+    HandOver.objects.update(expires_at=timezone.now() - timedelta(seconds=1))
+    assert APIClient().get(f"/api/handed/{second}").status_code == 404
+    HandOver.objects.update(expires_at=timezone.now() + timedelta(days=1))
+    assert api.delete(f"/api/clips/{clip.pk}/hand-over").json()["link"] is None
+    gone = APIClient().get(f"/api/handed/{second}")
+    assert gone.status_code == 404
+    assert "Ask your coach" in gone.json()["detail"]
+    assert APIClient().get(f"/api/handed/{second}/picture.jpg").status_code == 404
+    assert APIClient().get("/api/handed/guess").status_code == 404
+
+
+def test_nothing_to_say_is_not_handed_over(api: APIClient, clip: Clip) -> None:
+    answer = api.post(f"/api/clips/{clip.pk}/hand-over")
+    assert answer.status_code == 400
+    assert "nothing to hand over yet" in json.dumps(answer.json())
+    assert not HandOver.objects.exists()
+
+
+def test_the_first_priority_is_the_coachs_choice(api: APIClient, clip: Clip) -> None:
+    for fault in ("bar_forward_off_floor", "bar_looped"):
+        api.put(f"/api/clips/{clip.pk}/verdicts/{fault}", {"decision": "confirmed"}, format="json")
+    assert api.get(f"/api/clips/{clip.pk}/review").json()["preview"]["points"][0]["fault"] == "bar_forward_off_floor"
+    chosen = api.put(f"/api/clips/{clip.pk}/review", {"first_priority": "bar_looped"}, format="json").json()
+    assert chosen["preview"]["points"][0]["fault"] == "bar_looped"
