@@ -44,7 +44,8 @@ def shoots() -> dict[str, Shoot]:
             pull_path(snatch_spec(ida, forward_off_floor_m=0.034, back_at_knee_m=-0.012, back_at_contact_m=0.02, loop_forward_m=0.11,
                                   loop_back_m=0.08, **SHORT), ida), ida, wide, green, 76, 2),
         "tobin-clean-85": Shoot(
-            pull_path(clean_spec(tobin, early_ratio=1.24, middle_push_m_s2=1.0, forward_off_floor_m=0.03, back_at_knee_m=0.0, **SHORT), tobin),
+            pull_path(clean_spec(tobin, early_ratio=1.24, middle_push_m_s2=1.0, forward_off_floor_m=0.03, back_at_knee_m=0.0,
+                                 **SHORT), tobin),
             tobin, Camera(fps=30, cover_m=2.9, aim_height_m=1.2, yaw_deg=5, facing="left", noise=1.7), dark, 85, 3),
         "bram-clean-104": Shoot(
             pull_path(clean_spec(bram, drop_m=0.17, ride_m=0.10, loop_forward_m=0.09, loop_back_m=0.065, **SHORT), bram), bram,
