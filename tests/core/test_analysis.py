@@ -65,7 +65,8 @@ def test_measures_of_any_lift_agree_with_its_truth(
     assert value(lift, "bar_forward_before_knee") == pytest.approx(true["bar_forward_before_knee"], abs=0.5)
     assert value(lift, "bar_back_max") == pytest.approx(true["bar_back_max"], abs=0.5)
     assert value(lift, "loop_width") == pytest.approx(true["loop_width"], abs=1.5)
-    assert value(lift, "early_force_ratio") == pytest.approx(true["early_force_ratio"], abs=0.08)
+    # A fifteenth of a g, which is what the acceleration keeps of the noise, moves the ratio of two forces by about this much.
+    assert value(lift, "early_force_ratio") == pytest.approx(true["early_force_ratio"], abs=0.12)
     assert value(lift, "vertical_work_share") == pytest.approx(true["vertical_work_share"], abs=2.5)
 
 

@@ -25,6 +25,8 @@ from .build import DISC_RADIUS_M, Build
 
 G = 9.81
 STEP_S = 0.0005
+# Rubber gives: the discs have left the floor once the bar is this much higher than it lay.
+CLEAR_OF_FLOOR_M = 0.0001
 
 Floats = NDArray[np.float64]
 
@@ -168,7 +170,7 @@ def pull_path(spec: PullSpec, build: Build) -> BarPath:
 
     knee_s = float(np.interp(build.knee_height_m, y, pull))
     events = {
-        "lift_off": 0.0,
+        "lift_off": float(np.interp(DISC_RADIUS_M + CLEAR_OF_FLOOR_M, y, pull)),
         "knee": knee_s,
         "contact": pull_s - 0.10,
         "peak_speed": pull_s,

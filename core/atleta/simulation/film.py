@@ -107,8 +107,9 @@ def true_measures(path: BarPath) -> dict[str, float]:
     front = int(np.argmax(after_contact))
     pull = slice(index["lift_off"], index["peak_speed"] + 1)
     push = path.ay_m_s2[pull] + G
-    early = push[t[pull] <= 0.2]
-    late = push[t[pull] >= 0.55 * at["peak_speed"]]
+    since = t[pull] - at["lift_off"]
+    early = push[since <= 0.2]
+    late = push[since >= 0.55 * since[-1]]
     aside = np.gradient(np.gradient(path.x_m, t), t)[pull] * np.gradient(path.x_m, t)[pull]
     upward = push * path.vy_m_s[pull]
     return {

@@ -15,8 +15,8 @@ const spread = computed(() => {
 
 <template>
   <span class="amount"
-    >{{ shown.figure }}<span v-if="spread" class="spread"> {{ spread }}</span
-    ><span v-if="shown.unit" class="figure-unit">{{ shown.unit }}</span></span
+    >{{ shown.figure }}<span v-if="spread" class="spread">&nbsp;{{ spread }}</span
+    ><span v-if="shown.unit" class="figure-unit">&nbsp;{{ shown.unit }}</span></span
   >
 </template>
 
@@ -27,6 +27,5 @@ const spread = computed(() => {
 .spread {
   color: var(--quiet);
   font-size: 0.86em;
-  margin-left: 0.3em;
 }
 </style>

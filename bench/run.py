@@ -1,0 +1,183 @@
+"""Measure Atleta here and now: `make bench`.
+
+Every row is computed in this run. Each clip's analysis runs in a process of its own, so that its memory is its own; the general
+trackers of OpenCV get the same clips, and the true box in the first frame.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+
+from atleta.analysis import Settings, build_document
+from atleta.footage import content_hash, probe, read_frames
+from atleta.tracking import DiscTracker, choose_lifted
+
+CLIPS = Path(__file__).parents[1] / "demo" / "clips"
+GENERAL: dict[str, Callable[[], cv2.Tracker]] = {
+    name: getattr(cv2, f"Tracker{name}_create") for name in ("CSRT", "KCF", "MIL") if hasattr(cv2, f"Tracker{name}_create")
+}
+LOOPS = 6
+
+
+def truth_of(clip: Path) -> dict:
+    return json.loads(clip.with_suffix(".truth.json").read_text())
+
+
+def rms_px(x: np.ndarray, y: np.ndarray, truth: dict) -> tuple[float, float, float]:
+    """RMS and largest error of the disc's centre (px) until the bar is let go, and the share of those frames in which it was seen."""
+    until = int(np.searchsorted(truth["frame_time_s"], truth["events"].get("release", np.inf)))
+    off = np.hypot(x - np.array(truth["disc"]["x_px"][: len(x)]), y - np.array(truth["disc"]["y_px"][: len(y)]))[:until]
+    seen = np.isfinite(off)
+    return float(np.sqrt(np.mean(off[seen] ** 2))), float(off[seen].max()), float(seen.mean())
+
+
+def measure(clip: Path) -> dict:
+    """Decode, follow and derive one clip; CPU time a frame and peak memory of this process."""
+    cv2.setNumThreads(1)
+    info = probe(clip)
+    start, cpu = time.perf_counter(), time.process_time()
+    count = sum(1 for frame in read_frames(clip) if frame.luma().size)
+    decode_s, decode_cpu = time.perf_counter() - start, time.process_time() - cpu
+
+    start, cpu = time.perf_counter(), time.process_time()
+    tracker = DiscTracker()
+    for frame in read_frames(clip):
+        tracker.feed(frame.index, frame.time_s, frame.luma())
+    raw = tracker.finish()
+    track_s, track_cpu = time.perf_counter() - start, time.process_time() - cpu
+
+    start = time.perf_counter()
+    settings = Settings(lift="other", stature_m=1.7)
+    side = clip.with_suffix(".truth.json")
+    if side.exists():
+        truth = truth_of(clip)
+        settings = Settings(lift=truth["kind"], load_kg=truth["load_kg"], stature_m=truth["stature_m"])
+    document = build_document(raw, info, content_hash(clip), settings)
+    derive_s = time.perf_counter() - start
+    track = choose_lifted(raw)
+    return {
+        "frames": count, "decode_hz": count / decode_s, "decode_cpu_ms": 1000 * decode_cpu / count,
+        "follow_cpu_ms": 1000 * (track_cpu - decode_cpu) / count, "whole_hz": count / (track_s + derive_s), "derive_s": derive_s,
+        "realtime": document["clip"]["duration_s"] / (track_s + derive_s),
+        "memory_mb": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
+        "x": track.x_px.tolist(), "y": track.y_px.tolist(), "document": document,
+    }  # fmt: skip
+
+
+def in_own_process(clip: Path) -> dict:
+    out = subprocess.run([sys.executable, __file__, "--one", str(clip)], check=True, capture_output=True, text=True)
+    return json.loads(out.stdout)
+
+
+def general_tracker(make: Callable[[], cv2.Tracker], clip: Path, truth: dict) -> tuple[np.ndarray, np.ndarray, float]:
+    """Centres by one of OpenCV's general trackers, and its CPU time a frame (ms)."""
+    x, y, r = (truth["disc"][name] for name in ("x_px", "y_px", "radius_px"))
+    tracker, xs, ys, spent = make(), [], [], 0.0
+    for frame in read_frames(clip):
+        picture = frame.bgr()
+        begin = time.process_time()
+        if frame.index == 0:
+            tracker.init(picture, (round(x[0] - r[0]), round(y[0] - r[0]), round(2 * r[0]), round(2 * r[0])))
+            found, box = True, (x[0] - r[0], y[0] - r[0], 2 * r[0], 2 * r[0])
+        else:
+            found, box = tracker.update(picture)
+        spent += time.process_time() - begin
+        xs.append(box[0] + box[2] / 2 if found else np.nan)
+        ys.append(box[1] + box[3] / 2 if found else np.nan)
+    return np.array(xs), np.array(ys), 1000 * spent / len(xs)
+
+
+def looped(clip: Path, target: Path, times: int) -> Path:
+    """The same clip played over and over in one file, packets copied as they are."""
+    with av.open(str(target), "w") as out:
+        stream = None
+        offset = 0
+        for _ in range(times):
+            with av.open(str(clip)) as source:
+                video = source.streams.video[0]
+                stream = stream or out.add_stream_from_template(video)
+                last = 0
+                for packet in source.demux(video):
+                    if packet.dts is None:
+                        continue
+                    last = max(last, packet.pts + packet.duration)
+                    packet.pts, packet.dts = packet.pts + offset, packet.dts + offset
+                    packet.stream = stream
+                    out.mux(packet)
+                offset += last
+    return target
+
+
+def table(head: list[str], rows: list[list[str]]) -> None:
+    widths = [max(len(row[i]) for row in [head, *rows]) for i in range(len(head))]
+    for row in [head, ["-" * width for width in widths], *rows]:
+        print("  ".join(cell.ljust(width) if i == 0 else cell.rjust(width) for i, (cell, width) in enumerate(zip(row, widths, strict=True))))
+    print()
+
+
+def main() -> None:
+    clips = sorted(CLIPS.glob("*.mp4"))
+    results = {clip: in_own_process(clip) for clip in clips}
+    print("Speed and memory, one process a clip (whole analysis: decode, follow, derive everything)\n")
+    rows = []
+    for clip, got in results.items():
+        info = probe(clip)
+        rows.append([
+            clip.stem, f"{info.width_px}x{info.height_px}", str(got["frames"]), f"{got['decode_hz']:.0f}", f"{got['follow_cpu_ms']:.2f}",
+            f"{got['whole_hz']:.0f}", f"{got['realtime']:.1f}", f"{1000 * got['derive_s']:.0f}", f"{got['memory_mb']:.0f}",
+        ])  # fmt: skip
+    with tempfile.TemporaryDirectory() as folder:
+        long = in_own_process(looped(clips[0], Path(folder) / "long.mp4", LOOPS))
+    rows.append([
+        f"{clips[0].stem} x {LOOPS}", "", str(long["frames"]), f"{long['decode_hz']:.0f}", f"{long['follow_cpu_ms']:.2f}",
+        f"{long['whole_hz']:.0f}", f"{long['realtime']:.1f}", f"{1000 * long['derive_s']:.0f}", f"{long['memory_mb']:.0f}",
+    ])  # fmt: skip
+    table(["clip", "picture", "frames", "decode f/s", "follow CPU-ms/f", "whole f/s", "x real time", "derive ms", "peak MB"], rows)
+
+    print("Disc centre against truth until the bar is let go: RMS (largest) in px, share of frames seen, CPU-ms a frame\n")
+    rows = []
+    for clip, got in results.items():
+        truth = truth_of(clip)
+        cells = [clip.stem, "{:.2f} ({:.2f}) {:.0%}".format(*rms_px(np.array(got["x"], float), np.array(got["y"], float), truth))]
+        cells[-1] += f" {got['follow_cpu_ms']:.1f} ms"
+        for make in GENERAL.values():
+            x, y, cpu_ms = general_tracker(make, clip, truth)
+            cells.append("{:.2f} ({:.1f}) {:.0%}".format(*rms_px(x, y, truth)) + f" {cpu_ms:.1f} ms")
+        rows.append(cells)
+    table(["clip", "Atleta", *GENERAL], rows)
+
+    print("Measures against truth: error (stated standard deviation)\n")
+    names = ["peak_velocity", "peak_height", "drop_to_meet", "bar_forward_before_knee", "loop_width", "early_force_ratio", "vertical_work_share"]
+    rows, units = [], {}
+    for clip, got in results.items():
+        true = truth_of(clip)["measures"]
+        if not true:
+            continue
+        told = got["document"]["lifts"][0]["measures"]
+        units |= {name: told[name]["unit"] for name in names}
+        rows.append([clip.stem] + [
+            "cannot tell" if told[name]["value"] is None else f"{told[name]['value'] - true[name]:+.3f} ({told[name]['sd']:.3f})" for name in names
+        ])  # fmt: skip
+    table(["clip", *(f"{name}, {units[name]}" for name in names)], rows)
+
+
+if __name__ == "__main__":
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--one", type=Path)
+    asked = parser.parse_args()
+    if asked.one:
+        print(json.dumps(measure(asked.one)))
+    else:
+        main()

@@ -1,0 +1,76 @@
+import { mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
+import type { Finding, Lift } from '@/api/client'
+import Findings from './Findings.vue'
+
+const finding = (fault: string, more: Partial<Finding> = {}): Finding =>
+  ({
+    fault,
+    name: fault,
+    phase: 'first_pull',
+    level: 'fault',
+    probability: 0.97,
+    watch_probability: 0.99,
+    root: false,
+    explains: [],
+    says: 'The bar swings 3.4 cm forward.',
+    cue: '',
+    evidence: [
+      { measure: 'loop_width', value: 3.4, sd: 0.2, unit: 'cm', frame: 78, watch: 1, fault: 2, side: 'above' },
+    ],
+    ...more,
+  }) as Finding
+
+const show = (findings: Finding[], verdicts: [string, { fault: string; decision: string; frame?: number }][] = []) =>
+  mount(Findings, {
+    props: { lift: { findings } as Lift, verdicts: new Map(verdicts), catalogue: null, frame: 12, saving: false },
+  })
+
+describe('findings', () => {
+  it('show the number against its thresholds and lead to its frame', async () => {
+    const page = show([finding('bar_looped')])
+    expect(page.text()).toContain('3.4 cm')
+    expect(page.text()).toContain('watch from 1.0 cm, fault from 2.0 cm')
+    expect(page.text()).toContain('97 % sure')
+    await page.get('[data-test=show]').trigger('click')
+    expect(page.emitted('go')).toEqual([[78]])
+  })
+  it('mark the first cause and what it explains', () => {
+    const page = show([
+      finding('bar_forward_off_floor', { root: true, explains: ['bar_looped'] }),
+      finding('bar_looped'),
+    ])
+    expect(page.findAll('.first')).toHaveLength(1)
+    expect(page.text()).toContain('Explains: bar looped')
+  })
+  it('let the coach decide and take the decision back', async () => {
+    const page = show([finding('bar_looped')])
+    await page
+      .findAll('footer button')
+      .find((one) => one.text() === 'Confirm')!
+      .trigger('click')
+    expect(page.emitted('decide')).toEqual([['bar_looped', 'confirmed', null]])
+    const decided = show([finding('bar_looped')], [['bar_looped', { fault: 'bar_looped', decision: 'confirmed' }]])
+    expect(decided.text()).toContain('confirmed by you')
+    await decided
+      .findAll('footer button')
+      .find((one) => one.text() === 'Take back')!
+      .trigger('click')
+    expect(decided.emitted('takeBack')).toEqual([['bar_looped']])
+  })
+  it('never call a dismissed finding the first cause', () => {
+    const dismissed = [['bar_looped', { fault: 'bar_looped', decision: 'dismissed' }]] as never
+    expect(
+      show([finding('bar_looped', { root: true })], dismissed)
+        .find('.first')
+        .exists(),
+    ).toBe(false)
+  })
+  it('say plainly that nothing was found, and what could not be told', () => {
+    const page = show([
+      finding('bar_crashed', { level: 'cannot_tell', says: 'Cannot tell: no stature.', evidence: [] }),
+    ])
+    expect(page.text()).toContain('No fault among those that can be measured')
+    expect(page.text()).toContain('Cannot tell: no stature.')
+  })
+})

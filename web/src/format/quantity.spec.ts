@@ -1,0 +1,28 @@
+import { describe, expect, it } from 'vitest'
+import { load, quantity, spoken, title } from './quantity'
+
+describe('numbers as a coach reads them', () => {
+  it('shows lengths kept in metres as centimetres', () => {
+    expect(quantity(1.2346, 'm')).toEqual({ figure: '123.5', unit: 'cm' })
+  })
+  it('gives each unit its digits', () => {
+    expect(spoken(1.8749, 'm/s')).toBe('1.87 m/s')
+    expect(spoken(91.26, '%')).toBe('91.3 %')
+    expect(spoken(2040.4, 'W')).toBe('2040 W')
+  })
+  it('leaves out the unit of ratios and counts', () => {
+    expect(spoken(0.951, '–')).toBe('0.95')
+    expect(spoken(2, 'count')).toBe('2')
+  })
+  it('writes a true minus sign, and none before zero', () => {
+    expect(spoken(-3.25, 'cm')).toBe('−3.3 cm')
+    expect(spoken(-0.04, 'cm')).toBe('0.0 cm')
+  })
+  it('drops needless zeros of a load and keeps the needed ones', () => {
+    expect(load(82.5, 'kg')).toBe('82.5 kg')
+    expect(load(100, 'lb')).toBe('100 lb')
+  })
+  it('turns ids into words', () => {
+    expect(title('clean_and_jerk')).toBe('Clean and jerk')
+  })
+})
