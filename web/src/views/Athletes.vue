@@ -120,11 +120,11 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
               </td>
               <td class="num">
                 {{ athlete.stature_m ? (athlete.stature_m * 100).toFixed(0) : ''
-                }}<span v-if="athlete.stature_m" class="figure-unit">cm</span>
+                }}<span v-if="athlete.stature_m" class="figure-unit">&nbsp;cm</span>
               </td>
               <td v-for="lift in LIFTS" :key="lift" class="num" :title="best(athlete, lift)?.on">
                 <template v-if="best(athlete, lift)">
-                  {{ best(athlete, lift)!.kilos }}<span class="figure-unit">kg</span>
+                  {{ best(athlete, lift)!.kilos }}<span class="figure-unit">&nbsp;kg</span>
                 </template>
               </td>
               <td><button type="button" class="btn btn-sm btn-link p-0" @click="edit(athlete)">Change</button></td>

@@ -1,0 +1,134 @@
+"""The whole application as `make demo` starts it, on a database of its own, driven in the system's Chromium."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, Playwright
+
+from atleta.footage import read_frames
+from clips.demo import COACH_NAME, COACH_PASSWORD
+
+from ..core.world import DEMO, write_clip
+
+# The browser driver keeps an event loop on this thread, which Django takes for asynchronous code in tests that follow in the process.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+SERVER = Path(__file__).parents[2] / "server"
+BITS, SQUARE_PX = 10, 24
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
+    quiet = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+             "--disable-sync", "--autoplay-policy=no-user-gesture-required"]  # fmt: skip
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": quiet}
+
+
+@pytest.fixture(scope="session")
+def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Web server and worker with the demo world; the address."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    var = tmp_path_factory.mktemp("var")
+    environment = {**os.environ, "ATLETA_VAR": str(var)}
+
+    def manage(*words: str) -> subprocess.Popen[bytes]:
+        return subprocess.Popen([sys.executable, "manage.py", *words], cwd=SERVER, env=environment, start_new_session=True)
+
+    assert manage("migrate", "--verbosity", "0").wait(120) == 0
+    assert manage("load_demo").wait(300) == 0
+    running = manage("up", "--demo", "--port", str(port))
+    address = f"http://localhost:{port}"
+    try:
+        deadline = time.monotonic() + 60
+        while True:
+            try:
+                with urllib.request.urlopen(f"{address}/api/session", timeout=5):
+                    break
+            except OSError:
+                assert time.monotonic() < deadline
+                assert running.poll() is None
+                time.sleep(0.3)
+        yield address
+    finally:
+        running.send_signal(signal.SIGTERM)
+        running.wait(20)
+
+
+@pytest.fixture(scope="session")
+def burnt(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A lift with each frame's number burnt in as a row of dark and light squares, lowest bit first, after one dark and one light."""
+    pictures = []
+    for frame in read_frames(DEMO / "ida-snatch-76.mp4"):
+        picture = np.ascontiguousarray(frame.bgr())
+        bits = [0, 1] + [frame.index >> bit & 1 for bit in range(BITS)]
+        for place, bit in enumerate(bits):
+            corner = (place * SQUARE_PX, 0)
+            cv2.rectangle(picture, corner, (corner[0] + SQUARE_PX - 1, SQUARE_PX - 1), (255, 255, 255) if bit else (0, 0, 0), -1)
+        pictures.append(picture)
+    return write_clip(tmp_path_factory.mktemp("clips") / "burnt.mp4", pictures)
+
+
+def burnt_number(page: Page) -> int:
+    """The frame number that stands in the drawn picture's own pixels."""
+    light = page.evaluate(
+        """([squares, side]) => {
+             const canvas = document.querySelector('canvas'), ctx = canvas.getContext('2d'), k = canvas.width / 1280
+             return Array.from({ length: squares }, (_, n) => ctx.getImageData((n + 0.5) * side * k, side * k / 2, 1, 1).data[1])
+           }""",
+        [BITS + 2, SQUARE_PX],
+    )
+    assert light[0] < 60 < 190 < light[1], f"the code is not in the picture: {light}"
+    return sum((value > 128) << bit for bit, value in enumerate(light[2:]))
+
+
+def sign_in(page: Page, site: str) -> None:
+    page.goto(site)
+    page.get_by_label("Name").fill(COACH_NAME)
+    page.get_by_label("Password").fill(COACH_PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Queue").wait_for()
+
+
+@pytest.fixture(scope="session")
+def signed_in_state(site: str, browser: Browser) -> dict:
+    """The cookies of a signed-in coach, so that not every test signs in."""
+    page = browser.new_page()
+    sign_in(page, site)
+    state = page.context.storage_state()
+    page.context.close()
+    return dict(state)
+
+
+@pytest.fixture(scope="session")
+def burnt_clip(site: str, signed_in_state: dict, burnt: Path, playwright: Playwright) -> str:
+    """The burnt clip sent in and ready for stepping: its id."""
+    api = playwright.request.new_context(base_url=site, storage_state=signed_in_state)  # type: ignore[arg-type]
+    athlete = next(one["id"] for one in api.get("/api/athletes").json() if one["name"] == "Ida Fenn")
+    token = next(cookie["value"] for cookie in api.storage_state()["cookies"] if cookie["name"] == "csrftoken")
+    sent = api.post(
+        "/api/clips",
+        headers={"X-CSRFToken": token, "Referer": site},
+        multipart={
+            "file": {"name": "burnt.mp4", "mimeType": "video/mp4", "buffer": burnt.read_bytes()}, "athlete": str(athlete),
+            "lift": "snatch", "load": "76", "made": "true",
+        },
+    )  # fmt: skip
+    assert sent.status == 201, sent.text()
+    deadline = time.monotonic() + 240
+    while api.get(f"/api/clips/{sent.json()['id']}").json()["job"]["state"] != "done":
+        assert time.monotonic() < deadline
+        time.sleep(1)
+    return str(sent.json()["id"])

@@ -1,0 +1,194 @@
+"""From the queue to the athlete's phone in the real interface, and the promise on which the bench stands: what is drawn, what is
+numbered and what is analysed are one frame."""
+
+from __future__ import annotations
+
+import random
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from .conftest import burnt_number, sign_in
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+WAIT_MS = 240_000
+
+
+def frame(page: Page) -> int:
+    return int(re.sub(r"\D", "", page.get_by_test_id("frame").inner_text()))
+
+
+def at_frame(page: Page, number: int) -> None:
+    expect(page.get_by_test_id("frame")).to_have_text(f"Frame {number}")
+
+
+def document(page: Page, site: str, clip: str) -> dict:
+    return dict(page.request.get(f"{site}/api/clips/{clip}/bench").json()["document"])
+
+
+def open_bench(page: Page, address: str) -> None:
+    """Open a clip and let the first pass at full speed run until it is stopped."""
+    page.goto(address)
+    stop = page.get_by_role("button", name="Stop")
+    stop.wait_for(timeout=WAIT_MS)
+    stop.click()
+    page.get_by_role("button", name="Play", exact=True).wait_for()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def test_ids(playwright):  # type: ignore[no-untyped-def]
+    playwright.selectors.set_test_id_attribute("data-test")
+
+
+@pytest.mark.parametrize("way", ["decoded frames", "video element"])
+def test_number_picture_and_analysis_are_one_frame_after_fifty_random_steps(
+    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str, way: str
+) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    if way == "video element":
+        page.add_init_script("delete window.VideoDecoder")
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    analysis = document(page, site, burnt_clip)
+    last = analysis["clip"]["frame_count"] - 1
+    rng = random.Random(7)
+    presses = {"ArrowRight": 1, "ArrowLeft": -1, "Shift+ArrowRight": 10, "Shift+ArrowLeft": -10}
+    buttons = {"One frame on": 1, "One frame back": -1, "Ten frames on": 10, "Ten frames back": -10}
+    assert burnt_number(page) == frame(page)
+    for _ in range(50):
+        here = frame(page)
+        match rng.randrange(3):
+            case 0:
+                key, by = rng.choice(list(presses.items()))
+                page.keyboard.press(key)
+                wanted = here + by
+            case 1:
+                label, by = rng.choice(list(buttons.items()))
+                page.get_by_label(label).click()
+                wanted = here + by
+            case _:
+                wanted = rng.randrange(last + 1)
+                page.get_by_label("Frame", exact=True).evaluate(
+                    "(slider, to) => { slider.value = to; slider.dispatchEvent(new Event('input')) }", wanted
+                )
+                page.locator("body").click(position={"x": 5, "y": 5})
+        wanted = min(max(wanted, 0), last)
+        at_frame(page, wanted)
+        assert burnt_number(page) == wanted
+        assert page.locator("svg[data-frame]").get_attribute("data-frame") == str(wanted)
+        drawn = page.locator(".disc circle.bar")
+        assert float(drawn.get_attribute("cx") or "nan") == pytest.approx(analysis["disc"]["x_px"][wanted], abs=0.01)
+        assert float(drawn.get_attribute("cy") or "nan") == pytest.approx(analysis["disc"]["y_px"][wanted], abs=0.01)
+    context.close()
+
+
+def test_held_arrow_keys_never_part_number_and_picture(browser: Browser, site: str, signed_in_state: dict, burnt_clip: str) -> None:
+    context = browser.new_context(storage_state=signed_in_state)  # type: ignore[arg-type]
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    page.get_by_label("Frame", exact=True).evaluate("(s) => { s.value = 60; s.dispatchEvent(new Event('input')) }")
+    at_frame(page, 60)
+    for key, end in (("ArrowRight", 100), ("ArrowLeft", 60)):
+        for _ in range(40):
+            page.keyboard.down(key)
+        page.keyboard.up(key)
+        at_frame(page, end)
+        assert burnt_number(page) == end
+    context.close()
+
+
+def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, burnt: Path) -> None:
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    sign_in(page, site)
+    expect(page.locator("section li")).not_to_have_count(0)
+    assert page.locator("section li").count() >= 6
+
+    # A clip comes in: whose, which lift, what load, how it went.
+    page.locator("input[type=file]").set_input_files(burnt)
+    panel = page.get_by_label("Clips to send")
+    panel.get_by_label("Athlete").select_option(label="Ida Fenn")
+    panel.get_by_label("Lift").select_option(label="Snatch")
+    panel.get_by_label("Load", exact=True).fill("167.5")
+    panel.get_by_label("Unit of the load").select_option("lb")
+    panel.get_by_role("button", name="Send").click()
+    mine = page.locator("section li", has_text="167.5 lb").first
+    mine.wait_for(timeout=WAIT_MS)
+    expect(mine.get_by_text("measured")).to_be_visible(timeout=WAIT_MS)
+    mine.get_by_role("link").click()
+
+    # First once at full speed; then frame by frame.
+    page.get_by_role("button", name="Stop").wait_for(timeout=WAIT_MS)
+    page.get_by_role("button", name="Stop").click()
+    clip = page.url.rsplit("/", 1)[1]
+    lift = document(page, site, clip)["lifts"][0]
+    assert page.locator(".path path").count() > 100
+    assert len({path.get_attribute("stroke") for path in page.locator(".path path").all()}) > 10
+    expect(page.locator(".plumb text", has_text="cm")).to_be_visible()
+    expect(page.locator(".plumb line").first).to_be_visible()
+    for name in ("lift_off", "peak_speed", "apex", "meet", "bottom"):
+        page.locator(f"[data-event={name}]").click()
+        at_frame(page, lift["events"][name]["frame"])
+    before = frame(page)
+    page.get_by_test_id("traces").click(position={"x": 200, "y": 40})
+    expect(page.get_by_test_id("frame")).not_to_have_text(f"Frame {before}")
+
+    # What was found, with its number and its frame; the coach decides.
+    forward = page.locator("[data-fault=bar_forward_off_floor]")
+    expect(forward).to_contain_text("first cause")
+    shown = lift["measures"]["bar_forward_before_knee"]
+    expect(forward).to_contain_text(f"{shown['value']:.1f} cm")
+    forward.get_by_test_id("show").click()
+    at_frame(page, shown["frame"])
+    forward.get_by_role("button", name="Confirm").click()
+    expect(forward).to_contain_text("confirmed by you")
+    page.locator("[data-fault=bar_looped]").get_by_role("button", name="Dismiss").click()
+    expect(page.locator("[data-fault=bar_looped]")).to_have_count(0)
+    page.get_by_test_id("add-own").click()
+    page.get_by_label(re.compile("Seen at frame")).select_option(label="Rushed set-up")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.locator("[data-fault=rushed_setup]")).to_contain_text("added by you")
+
+    # A wrong disc is dragged right: the track and every figure follow.
+    page.get_by_role("tab", name="Figures").click()
+    figure = page.locator("[data-measure=peak_height]").first
+    expect(figure).to_contain_text(re.compile(r"\d ± [\d.]+\scm"))
+    height = figure.inner_text()
+    page.locator("[data-event=apex]").click()
+    at_frame(page, lift["events"]["apex"]["frame"])
+    handle = page.locator(".disc .handle")
+    box = handle.bounding_box()
+    assert box
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.move(*middle)
+    page.mouse.down()
+    page.mouse.move(middle[0], middle[1] - 8, steps=4)
+    page.mouse.up()
+    expect(page.get_by_text("set by you", exact=True)).to_be_visible()
+    expect(figure).not_to_have_text(height)
+    page.get_by_role("button", name="Take back the disc here").click()
+    expect(figure).to_have_text(re.compile(re.escape(height.split("±")[0].split()[-1])))
+
+    # Work, with kilos from her best of 80 kg; then out to her phone.
+    page.get_by_role("link", name="Hand over").click()
+    offer = page.locator("[data-exercise=halting_pull_knee]")
+    offer.locator("summary").click()
+    offer.get_by_label("% of best").fill("71")
+    offer.get_by_role("button", name="Set this work").click()
+    expect(page.get_by_test_id("assigned")).to_contain_text("4 × 3 at 56 kg")
+    page.get_by_role("button", name="Hand over", exact=True).click()
+    link = page.get_by_test_id("link").input_value()
+    context.close()
+
+    phone = browser.new_context(viewport={"width": 390, "height": 844}, device_scale_factor=2, has_touch=True)
+    reading = phone.new_page()
+    reading.goto(link)
+    expect(reading.get_by_role("heading", name="What was good")).to_be_visible()
+    expect(reading.get_by_text("Bar swings forward off the floor")).to_be_visible()
+    expect(reading.locator("figure image")).to_have_attribute("href", re.compile("picture.jpg"))
+    assert reading.request.get(f"{site}{reading.locator('figure image').get_attribute('href')}").status == 200
+    expect(reading.get_by_text("Each side: 15 kg + 2.5 kg + 0.5 kg")).to_be_visible()
+    assert reading.evaluate("document.documentElement.scrollWidth") <= 390
+    phone.close()
