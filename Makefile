@@ -26,7 +26,7 @@ web/node_modules/.installed: web/package-lock.json
 	touch $@
 
 web/dist/.built: web/node_modules/.installed $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
-	cd web && npx vite build --logLevel warn
+	cd web && npx vite build --logLevel error
 	touch $@
 
 demo: setup web/dist/.built

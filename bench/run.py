@@ -123,8 +123,14 @@ def looped(clip: Path, target: Path, times: int) -> Path:
 def table(head: list[str], rows: list[list[str]]) -> None:
     widths = [max(len(row[i]) for row in [head, *rows]) for i in range(len(head))]
     for row in [head, ["-" * width for width in widths], *rows]:
-        print("  ".join(cell.ljust(width) if i == 0 else cell.rjust(width) for i, (cell, width) in enumerate(zip(row, widths, strict=True))))
+        print(
+            "  ".join(cell.ljust(width) if i == 0 else cell.rjust(width) for i, (cell, width) in enumerate(zip(row, widths, strict=True)))
+        )
     print()
+
+
+def _error(measure: dict, true: float) -> str:
+    return "cannot tell" if measure["value"] is None else f"{measure['value'] - true:+.3f} ({measure['sd']:.3f})"
 
 
 def main() -> None:
@@ -159,7 +165,15 @@ def main() -> None:
     table(["clip", "Atleta", *GENERAL], rows)
 
     print("Measures against truth: error (stated standard deviation)\n")
-    names = ["peak_velocity", "peak_height", "drop_to_meet", "bar_forward_before_knee", "loop_width", "early_force_ratio", "vertical_work_share"]
+    names = [
+        "peak_velocity",
+        "peak_height",
+        "drop_to_meet",
+        "bar_forward_before_knee",
+        "loop_width",
+        "early_force_ratio",
+        "vertical_work_share",
+    ]
     rows, units = [], {}
     for clip, got in results.items():
         true = truth_of(clip)["measures"]
@@ -167,9 +181,7 @@ def main() -> None:
             continue
         told = got["document"]["lifts"][0]["measures"]
         units |= {name: told[name]["unit"] for name in names}
-        rows.append([clip.stem] + [
-            "cannot tell" if told[name]["value"] is None else f"{told[name]['value'] - true[name]:+.3f} ({told[name]['sd']:.3f})" for name in names
-        ])  # fmt: skip
+        rows.append([clip.stem, *(_error(told[name], true[name]) for name in names)])
     table(["clip", *(f"{name}, {units[name]}" for name in names)], rows)
 
 

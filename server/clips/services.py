@@ -10,30 +10,36 @@ from typing import Any
 
 from django.db import transaction
 
-from atleta.footage import content_hash, probe
+from atleta.footage import FootageError, content_hash, jpeg_of_frame, probe
+from atleta_site.refusals import Refused
 from jobs.services import request_analysis
 from people.models import Athlete
 
+from .derived import write_whole
 from .models import Clip
 
 SUFFIXES = {".mp4", ".mov", ".webm", ".m4v"}
 
 
-class NotAClip(ValueError):
-    """The file's name says that it is no clip."""
+class NotAClip(Refused):
+    """The file cannot be taken in."""
+
+    status = 422
 
 
 def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -> Clip:
     """Take a file in: the original is kept as it is, the analysis is asked for.
 
     Raises:
-        NotAClip: the name has no ending of a video file.
-        FootageError: the file cannot be used.
+        NotAClip: the name has no ending of a video file, or the file cannot be used.
     """
     suffix = Path(file_name).suffix.lower()
     if suffix not in SUFFIXES:
         raise NotAClip(f"{file_name} is not an mp4, mov or webm file. Send the clip as the phone made it.")
-    info = probe(source)
+    try:
+        info = probe(source)
+    except FootageError as error:
+        raise NotAClip(error.message) from error
     sha256 = content_hash(source)
     clip = Clip(
         athlete=athlete,
@@ -45,6 +51,9 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
         **facts,
     )
     _keep(source, clip.original)
+    if not clip.poster_file.exists():
+        clip.derived_dir.mkdir(parents=True, exist_ok=True)
+        write_whole(clip.poster_file, jpeg_of_frame(clip.original, 0, long_side_px=480))
     with transaction.atomic():
         clip.save()
         request_analysis(clip)

@@ -12,7 +12,6 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from atleta.footage import FootageError
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis
 from reviews.models import HandOver
@@ -21,7 +20,7 @@ from reviews.services import rebuild
 from .models import Clip
 from .ranged import ranged_file
 from .serializers import ClipSerializer, UploadSerializer
-from .services import NotAClip, receive_clip
+from .services import receive_clip
 
 ON_THE_RECORD = {"lift", "load", "load_unit", "made", "facing", "athlete"}
 
@@ -55,12 +54,7 @@ class ClipViewSet(
         asked.is_valid(raise_exception=True)
         facts: dict[str, Any] = dict(asked.validated_data)
         upload, athlete = facts.pop("file"), facts.pop("athlete")
-        try:
-            clip = receive_clip(Path(upload.temporary_file_path()), upload.name, athlete, **facts)
-        except FootageError as error:
-            return Response({"detail": error.message, "code": error.code}, status=status.HTTP_422_UNPROCESSABLE_ENTITY)
-        except NotAClip as error:
-            return Response({"detail": str(error), "code": "not_a_clip"}, status=status.HTTP_422_UNPROCESSABLE_ENTITY)
+        clip = receive_clip(Path(upload.temporary_file_path()), upload.name, athlete, **facts)
         return Response(self.get_serializer(self.get_queryset().get(pk=clip.pk)).data, status=status.HTTP_201_CREATED)
 
     def perform_update(self, serializer: ClipSerializer) -> None:  # type: ignore[override]

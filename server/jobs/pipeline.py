@@ -13,7 +13,7 @@ from collections.abc import Callable
 import cv2
 
 from atleta.analysis import track_clip
-from atleta.footage import ClipInfo, FootageError, jpeg_of_frame, write_proxy
+from atleta.footage import ClipInfo, FootageError, write_proxy
 from clips.derived import write_tracks, write_whole
 from reviews.services import rebuild
 
@@ -50,8 +50,6 @@ def _stages(job: AnalysisJob, lease: str) -> None:
         raw = track_clip(clip.original, ClipInfo(**clip.info), _reporter(job.pk, lease, Stage.TRACKING))
         write_tracks(clip, raw)
     beat(job.pk, lease, Stage.MEASURING, 0.0)
-    if not clip.poster_file.exists():
-        write_whole(clip.poster_file, jpeg_of_frame(clip.original, 0, long_side_px=480))
     rebuild(clip)
     if not clip.proxy_times_file.exists():
         report, total = _reporter(job.pk, lease, Stage.PREPARING), max(clip.info["packet_count"], 1)

@@ -13,6 +13,10 @@ class DoseSerializer(serializers.Serializer):
     per_side = serializers.ListField(child=serializers.FloatField())
 
 
+class AskedPercentSerializer(serializers.Serializer):
+    percent = serializers.FloatField(min_value=0, max_value=120)
+
+
 class OfferSerializer(serializers.Serializer):
     """An exercise offered for a clip, with its usual dose and the load that follows."""
 

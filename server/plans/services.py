@@ -9,13 +9,14 @@ from django.db import transaction
 from atleta.coaching import Candidate, Exercise, candidates, load_bar, load_library
 from atleta.coaching.choosing import PAIN_STOPS_AT
 from atleta.coaching.loading import POUND_KG
+from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import GymRack
 
 from .models import Assignment
 
 
-class CannotAssign(ValueError):
+class CannotAssign(Refused):
     """The work cannot be set; the message says why and what to do."""
 
 
@@ -61,9 +62,8 @@ def work_out(clip: Clip, exercise: Exercise, percent: float) -> Dose:
     return Dose(basis, best, rack.unit, loading.total, loading.per_side)
 
 
-@transaction.atomic
-def assign(clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float, per_week: int, weeks: int, note: str = "") -> Assignment:
-    """Set an exercise on a clip.
+def allowed(clip: Clip, exercise_id: str, percent: float) -> tuple[Exercise, Dose]:
+    """An exercise at a share of the best, if it may be set on this clip, with its load.
 
     Raises:
         CannotAssign: no such exercise, pain or a bruise forbids it, or the load is above the exercise's ceiling.
@@ -71,15 +71,20 @@ def assign(clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float
     exercise = load_library().get(exercise_id)
     if exercise is None:
         raise CannotAssign(f"There is no exercise called {exercise_id}.")
+    lift = drill_lift(clip)
     if clip.athlete.pain >= PAIN_STOPS_AT:
         raise CannotAssign("Pain of 4 out of 10 or more was reported: no drill is set. Stop, and see a licensed clinician.")
     if clip.athlete.contact_bruise and exercise.contact:
         raise CannotAssign("A bruise where the bar meets the body was reported: set work without contact until it has healed.")
     if percent > exercise.percent[1]:
-        raise CannotAssign(
-            f"{exercise.named(drill_lift(clip))} goes up to {exercise.percent[1]:.0f} % of the best {exercise.basis_for(drill_lift(clip))}."
-        )
-    dose = work_out(clip, exercise, percent)
+        raise CannotAssign(f"{exercise.named(lift)} goes up to {exercise.percent[1]:.0f} % of the best {exercise.basis_for(lift)}.")
+    return exercise, work_out(clip, exercise, percent)
+
+
+@transaction.atomic
+def assign(clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float, per_week: int, weeks: int, note: str = "") -> Assignment:
+    """Set an exercise on a clip; refused as `allowed` refuses it."""
+    _, dose = allowed(clip, exercise_id, percent)
     return Assignment.objects.create(
         clip=clip, exercise=exercise_id, lift=drill_lift(clip), sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,
         note=note, basis=dose.basis, best_kilos=dose.best_kilos, unit=dose.unit, total=dose.total, per_side=list(dose.per_side),

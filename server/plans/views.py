@@ -4,7 +4,6 @@ from dataclasses import asdict
 
 from drf_spectacular.utils import extend_schema
 from rest_framework import status
-from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -13,7 +12,7 @@ from clips.views import own_clip
 from reviews.views import measured_clip
 
 from . import services
-from .serializers import AssignmentSerializer, OffersSerializer
+from .serializers import AskedPercentSerializer, AssignmentSerializer, DoseSerializer, OffersSerializer
 
 
 class OffersView(APIView):
@@ -46,6 +45,18 @@ class OffersView(APIView):
         return Response({"caution": caution, "offers": rows})
 
 
+class DoseView(APIView):
+    """The load of one exercise at the share of the best that the coach is thinking of."""
+
+    @extend_schema(parameters=[AskedPercentSerializer], responses=DoseSerializer)
+    def get(self, request: Request, pk: str, exercise: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = AskedPercentSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        _, dose = services.allowed(clip, exercise, asked.validated_data["percent"])
+        return Response(asdict(dose))
+
+
 class AssignmentsView(APIView):
     """Work set because of a clip."""
 
@@ -59,10 +70,7 @@ class AssignmentsView(APIView):
         asked = AssignmentSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         held = dict(asked.validated_data)
-        try:
-            made = services.assign(clip, held.pop("exercise"), **held)
-        except services.CannotAssign as error:
-            raise ValidationError({"detail": str(error)}) from error
+        made = services.assign(clip, held.pop("exercise"), **held)
         return Response(AssignmentSerializer(made).data, status=status.HTTP_201_CREATED)
 
 

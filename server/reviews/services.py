@@ -16,6 +16,7 @@ from atleta.document import validate_document
 from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, jpeg_of_frame
 from atleta.tracking import PointCorrection
+from atleta_site.refusals import Refused
 from clips.derived import read_tracks, write_whole
 from clips.models import Clip
 
@@ -25,7 +26,7 @@ LINK_LIVES = timedelta(days=90)
 MOST_POINTS = 3
 
 
-class CannotReview(ValueError):
+class CannotReview(Refused):
     """What was asked does not fit the clip; the message says why."""
 
 

@@ -1,14 +1,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
-from contextlib import contextmanager
 from typing import Any
 
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from drf_spectacular.utils import extend_schema
 from rest_framework import permissions, status
-from rest_framework.exceptions import NotFound, ValidationError
+from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -66,8 +64,7 @@ class DiscPointView(APIView):
         clip = measured_clip(request, pk)
         place = DiscPlaceSerializer(data=request.data)
         place.is_valid(raise_exception=True)
-        with _sentences():
-            services.put_disc_point(clip, frame, by=request.user, **place.validated_data)
+        services.put_disc_point(clip, frame, by=request.user, **place.validated_data)
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
@@ -86,8 +83,7 @@ class VerdictView(APIView):
         asked = VerdictSerializer(data={**request.data, "fault": fault})
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
-        with _sentences():
-            services.put_verdict(clip, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
+        services.put_verdict(clip, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
@@ -120,8 +116,7 @@ class PublishView(APIView):
     @extend_schema(request=None, responses=ReviewSerializer)
     def post(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
-        with _sentences():
-            services.publish(clip)
+        services.publish(clip)
         return Response(_review(clip), status=status.HTTP_201_CREATED)
 
     @extend_schema(responses={200: ReviewSerializer})
@@ -180,12 +175,3 @@ def _review(clip: Clip) -> dict[str, Any]:
         {name: getattr(link, name) for name in ("token", "published_at", "expires_at", "opened_at", "opened_count")} if link else None
     )
     return data
-
-
-@contextmanager
-def _sentences() -> Iterator[None]:
-    """Turn the services' own refusals into the API's: 400 with the sentence."""
-    try:
-        yield
-    except services.CannotReview as error:
-        raise ValidationError({"detail": str(error)}) from error

@@ -13,7 +13,7 @@ from django.contrib.auth.models import User
 from rest_framework.test import APIClient
 
 from atleta.analysis import track_clip
-from atleta.footage import ClipInfo, jpeg_of_frame, probe
+from atleta.footage import ClipInfo, probe
 from clips.models import Clip
 from clips.services import receive_clip
 from jobs.services import State
@@ -67,9 +67,7 @@ def api(coach: User) -> APIClient:
 def clip(athlete: Athlete) -> Clip:
     """A measured clip, ready on the bench, its copy for stepping aside."""
     clip = receive_clip(CLIP, CLIP.name, athlete, lift="snatch", load=76.0, made=True)
-    clip.derived_dir.mkdir(parents=True)
     clip.tracks_file.write_bytes(prepared_tracks())
-    clip.poster_file.write_bytes(jpeg_of_frame(CLIP, 0, long_side_px=64))
     clip.job.state = State.DONE
     clip.job.save()
     rebuild(clip)

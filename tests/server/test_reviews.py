@@ -106,6 +106,13 @@ def test_kilos_are_worked_out_from_the_best_and_rounded_down(api: APIClient, cli
     assert (coarse["total"], coarse["per_side"]) == (50.0, [10.0, 5.0])
 
 
+def test_the_load_is_worked_out_for_the_share_the_coach_is_thinking_of(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}/offers/halting_pull_knee/dose"
+    assert api.get(address, {"percent": 71}).json()["total"] == 56.0
+    assert "goes up to" in json.dumps(api.get(address, {"percent": 115}).json())
+    assert api.get(address, {"percent": "much"}).status_code == 400
+
+
 def test_a_gym_in_pounds_loads_pounds(api: APIClient, clip: Clip) -> None:
     api.get("/api/rack")
     GymRack.objects.update(unit="lb", bar=45, pairs={"45": 2, "25": 1, "10": 2, "5": 1, "2.5": 1})

@@ -199,6 +199,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/offers/{exercise}/dose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The load of one exercise at the share of the best that the coach is thinking of. */
+        get: operations["clips_offers_dose_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/retry": {
         parameters: {
             query?: never;
@@ -1307,6 +1324,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offers"];
+                };
+            };
+        };
+    };
+    clips_offers_dose_retrieve: {
+        parameters: {
+            query: {
+                percent: number;
+            };
+            header?: never;
+            path: {
+                exercise: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dose"];
                 };
             };
         };

@@ -23,13 +23,19 @@ const finding = (fault: string, more: Partial<Finding> = {}): Finding =>
 
 const show = (findings: Finding[], verdicts: [string, { fault: string; decision: string; frame?: number }][] = []) =>
   mount(Findings, {
-    props: { lift: { findings } as Lift, verdicts: new Map(verdicts), catalogue: null, frame: 12, saving: false },
+    props: {
+      lift: { findings, measures: {} } as unknown as Lift,
+      verdicts: new Map(verdicts),
+      catalogue: null,
+      frame: 12,
+      saving: false,
+    },
   })
 
 describe('findings', () => {
   it('show the number against its thresholds and lead to its frame', async () => {
     const page = show([finding('bar_looped')])
-    expect(page.text()).toContain('3.4 cm')
+    expect(page.text()).toContain('3.4\u00a0± 0.2\u00a0cm')
     expect(page.text()).toContain('watch from 1.0 cm, fault from 2.0 cm')
     expect(page.text()).toContain('97 % sure')
     await page.get('[data-test=show]').trigger('click')

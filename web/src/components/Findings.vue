@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Catalogue, Finding, Lift } from '@/api/client'
 import { spoken, title, words } from '@/format/quantity'
+import Amount from './Amount.vue'
 
 /** What was found, first cause first; the coach confirms, dismisses, adds. */
 const props = defineProps<{
@@ -76,11 +77,14 @@ function add() {
       <ul v-if="finding.evidence.length" class="evidence">
         <li v-for="piece in finding.evidence" :key="piece.measure">
           {{ labelOf(piece.measure) }}
-          <b v-if="piece.value != null">{{ spoken(piece.value, piece.unit ?? '') }}</b>
+          <b v-if="piece.value != null"><Amount :value="piece.value" :unit="piece.unit ?? ''" :sd="piece.sd" /></b>
           <span class="quiet">
             watch {{ piece.side === 'above' ? 'from' : 'below' }} {{ spoken(piece.watch ?? 0, piece.unit ?? '') }},
             fault {{ piece.side === 'above' ? 'from' : 'below' }} {{ spoken(piece.fault ?? 0, piece.unit ?? '') }}
           </span>
+          <span v-if="lift.measures[piece.measure]?.note" class="quiet"
+            >; {{ lift.measures[piece.measure]!.note }}</span
+          >
         </li>
       </ul>
       <p v-if="finding.explains.length" class="quiet chain">
@@ -177,7 +181,9 @@ function add() {
   margin: 0.3rem 0;
 }
 .finding {
-  border-top: 1px solid var(--rule);
+  & + & {
+    border-top: 1px solid var(--rule);
+  }
   padding: 0.5rem 0;
   p {
     margin: 0.1rem 0 0.15rem;

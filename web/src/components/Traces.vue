@@ -40,7 +40,7 @@ function build() {
     const options: uPlot.Options = {
       width: host.clientWidth,
       height: each,
-      padding: [17, 8, bottom ? 0 : 2, 0],
+      padding: [17, 8, bottom ? 0 : 6, 0],
       legend: { show: false },
       cursor: { y: false, x: false, points: { show: false }, drag: { x: false, y: false } },
       scales: { x: { time: false } },
@@ -60,7 +60,7 @@ function build() {
           grid: { stroke: colour('--rule'), width: 0.5 },
           ticks: { show: false },
           font: '11px "Archivo Variable"',
-          space: 16,
+          space: 13,
           values: (_, splits) => splits.map((s) => String(s).replace('-', '−')),
         },
       ],

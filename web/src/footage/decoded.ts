@@ -33,10 +33,11 @@ export class DecodedSource implements FrameSource {
   }
 
   async draw(frame: number, canvas: HTMLCanvasElement): Promise<number> {
+    const direction = frame >= this.last ? 1 : -1
+    // Said before decoding: what lies far from here is forgotten first, and that must not be the frame just asked for.
+    this.last = frame
     const sample = await this.sample(frame)
     paint(sample, canvas)
-    const direction = frame >= this.last ? 1 : -1
-    this.last = frame
     void this.fillAhead(frame, direction)
     return frameAt(this.times, sample.timestamp)
   }

@@ -52,6 +52,7 @@ export function useFootage(
         const drawn = await source.value.draw(wanted, canvas.value)
         if (drawn === shown.value && drawn !== wanted) break
         shown.value = drawn
+        trouble.value = ''
       }
     } catch (error) {
       trouble.value = (error as Error).message

@@ -24,5 +24,6 @@ describe('numbers as a coach reads them', () => {
   })
   it('turns ids into words', () => {
     expect(title('clean_and_jerk')).toBe('Clean and jerk')
+    expect(title('lift_off')).toBe('Lift-off')
   })
 })

@@ -40,8 +40,8 @@ export function spoken(value: number, unit: string): string {
 /** A load without needless zeros. */
 export const load = (value: number, unit: string): string => `${Number(value.toFixed(2))} ${unit}`
 
-/** An identifier as words: `peak_speed` is "peak speed". */
-export const words = (id: string): string => id.replaceAll('_', ' ')
+/** An identifier as words: `peak_speed` is "peak speed", and lift-off keeps its hyphen. */
+export const words = (id: string): string => id.replace('lift_off', 'lift-off').replaceAll('_', ' ')
 
 /** The same with a capital. */
 export const title = (id: string): string => words(id).replace(/^./, (letter) => letter.toUpperCase())

@@ -251,6 +251,10 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
 label {
   font-size: 0.84rem;
 }
+legend {
+  grid-column: 1 / -1;
+  margin: 0;
+}
 .rack input,
 .rack select {
   width: 5rem;

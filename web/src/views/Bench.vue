@@ -166,7 +166,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :movable="!playing && !bench.saving"
           @move="(x, y) => bench.moveDisc(shown, x, y)"
         />
-        <div v-if="!footage.ready.value" class="cover">
+        <div v-if="!footage.ready.value || footage.trouble.value" class="cover">
           <template v-if="footage.trouble.value">
             The footage cannot be shown: {{ footage.trouble.value }}. The figures stand.
           </template>
@@ -409,7 +409,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   }
 }
 .plots {
-  flex: 0 0 208px;
+  flex: 0 0 232px;
 }
 .right {
   grid-row: 3;

@@ -62,6 +62,16 @@ const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>
       void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
   )
 
+/** The load at the share that now stands in the form; while that is no number the last one stays. */
+const workOut = (offer: Offer) =>
+  guarded(async () => {
+    if (typeof offer.percent !== 'number') return
+    offer.dose = await ask(
+      api.GET('/api/clips/{id}/offers/{exercise}/dose', {
+        params: { path: { id: props.id, exercise: offer.exercise }, query: { percent: offer.percent } },
+      }),
+    )
+  })
 const set = (offer: Offer) =>
   guarded(async () => {
     const { exercise, sets, reps, percent, per_week, weeks } = offer
@@ -188,6 +198,7 @@ async function copy() {
                 :min="0"
                 :max="offer.percent_high"
                 class="form-control form-control-sm"
+                @change="workOut(offer)"
             /></label>
             <label
               >A week
@@ -207,7 +218,7 @@ async function copy() {
               At {{ offer.percent_low }} to {{ offer.percent_high }} % of the best {{ words(offer.dose.basis) }} ({{
                 offer.dose.best_kilos
               }}
-              kg); usual start {{ load(offer.dose.total, offer.dose.unit) }}.
+              kg). {{ offer.percent }} % is <b>{{ load(offer.dose.total, offer.dose.unit) }}</b> with the discs on hand.
             </template>
             <template v-else>
               There is no best {{ words(offer.dose.basis) }} on record, so no load can be worked out.

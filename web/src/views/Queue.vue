@@ -103,9 +103,7 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
               :to="clip.measured ? { name: 'bench', params: { id: clip.id } } : undefined"
               class="item"
             >
-              <span class="thumb"
-                ><img v-if="clip.measured" :src="`/api/clips/${clip.id}/poster.jpg`" alt="" loading="lazy"
-              /></span>
+              <span class="thumb"><img :src="`/api/clips/${clip.id}/poster.jpg`" alt="" loading="lazy" /></span>
               <span class="who">{{ clip.athlete_name }}</span>
               <span>{{ title(clip.lift) }}</span>
               <span class="num">{{ clip.load == null ? '' : load(clip.load, clip.load_unit ?? 'kg') }}</span>
@@ -120,8 +118,10 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
                 >
                 <span v-else class="working">
                   <span>{{ STAGES[clip.job.stage] }}</span>
-                  <BProgress :value="clip.job.progress * 100" :max="100" :aria-label="STAGES[clip.job.stage]" />
-                  <span class="quiet num">{{ Math.round(clip.job.progress * 100) }} %</span>
+                  <template v-if="clip.job.state === 'running'">
+                    <BProgress :value="clip.job.progress * 100" :max="100" :aria-label="STAGES[clip.job.stage]" />
+                    <span class="quiet num">{{ Math.round(clip.job.progress * 100) }} %</span>
+                  </template>
                 </span>
               </span>
             </component>
