@@ -53,13 +53,14 @@ test: setup web/dist/.built browser
 	cd web && npm run -s check && npm run -s test
 	$(BIN)/pytest -n 2 --dist loadgroup
 
-bench: setup
+bench: setup web/dist/.built browser
 	test -x .venv-bench/bin/python || $(PYTHON) -m venv .venv-bench
 	.venv-bench/bin/pip install --quiet --require-hashes -r requirements/bench.txt
 	PYTHONPATH=core .venv-bench/bin/python bench/run.py
+	$(BIN)/python -m bench.stepping
 
 shots: setup web/dist/.built browser
-	$(BIN)/python docs/take_screenshots.py
+	$(BIN)/python -m docs.take_screenshots
 
 # Needs uv; writes requirement files with hashes and without addresses.
 lock:

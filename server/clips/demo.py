@@ -6,6 +6,7 @@ import json
 import tomllib
 from datetime import date, timedelta
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -20,18 +21,20 @@ from reviews.services import publish, put_verdict
 from .models import Clip
 from .services import receive_clip
 
-COACH_NAME = "maren"
-COACH_PASSWORD = "saltmarsh-lane"
+
+def demo_world() -> dict[str, Any]:
+    """The demo world as its data file tells it."""
+    return tomllib.loads((Path(settings.DEMO_DIR) / "world.toml").read_text("utf-8"))
 
 
 def load_demo() -> int:
     """Bring the demo world in, leaving alone whatever of it is there already; returns how many clips were added."""
-    world = tomllib.loads((Path(settings.DEMO_DIR) / "world.toml").read_text("utf-8"))
-    users = get_user_model()
-    coach = users.objects.filter(username=COACH_NAME).first()
+    world = demo_world()
+    users, told = get_user_model(), world["coach"]
+    coach = users.objects.filter(username=told["sign_in"]).first()
     if coach is None:
         with transaction.atomic():
-            coach = users.objects.create_user(COACH_NAME, password=COACH_PASSWORD, first_name=world["coach"]["name"])
+            coach = users.objects.create_user(told["sign_in"], password=told["password"], first_name=told["name"])
             GymRack.objects.create(coach=coach)
     athletes = {row["key"]: _athlete(coach.pk, row) for row in world["athlete"]}
     added = 0

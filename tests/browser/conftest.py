@@ -3,68 +3,34 @@
 from __future__ import annotations
 
 import os
-import signal
-import socket
-import subprocess
-import sys
 import time
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
+from demo.site import CHROMIUM, demo_site, sign_in
 from playwright.sync_api import Browser, Page, Playwright
 
 from atleta.footage import read_frames
-from clips.demo import COACH_NAME, COACH_PASSWORD
 
 from ..core.world import DEMO, write_clip
 
 # The browser driver keeps an event loop on this thread, which Django takes for asynchronous code in tests that follow in the process.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
-SERVER = Path(__file__).parents[2] / "server"
 BITS, SQUARE_PX = 10, 24
 
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
-    quiet = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-             "--disable-sync", "--autoplay-policy=no-user-gesture-required"]  # fmt: skip
-    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": quiet}
+    return {**browser_type_launch_args, **CHROMIUM}
 
 
 @pytest.fixture(scope="session")
-def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Web server and worker with the demo world; the address."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    var = tmp_path_factory.mktemp("var")
-    environment = {**os.environ, "ATLETA_VAR": str(var)}
-
-    def manage(*words: str) -> subprocess.Popen[bytes]:
-        return subprocess.Popen([sys.executable, "manage.py", *words], cwd=SERVER, env=environment, start_new_session=True)
-
-    assert manage("migrate", "--verbosity", "0").wait(120) == 0
-    assert manage("load_demo").wait(300) == 0
-    running = manage("up", "--demo", "--port", str(port))
-    address = f"http://localhost:{port}"
-    try:
-        deadline = time.monotonic() + 60
-        while True:
-            try:
-                with urllib.request.urlopen(f"{address}/api/session", timeout=5):
-                    break
-            except OSError:
-                assert time.monotonic() < deadline
-                assert running.poll() is None
-                time.sleep(0.3)
+def site() -> Iterator[str]:
+    with demo_site() as address:
         yield address
-    finally:
-        running.send_signal(signal.SIGTERM)
-        running.wait(20)
 
 
 @pytest.fixture(scope="session")
@@ -92,14 +58,6 @@ def burnt_number(page: Page) -> int:
     )
     assert light[0] < 60 < 190 < light[1], f"the code is not in the picture: {light}"
     return sum((value > 128) << bit for bit, value in enumerate(light[2:]))
-
-
-def sign_in(page: Page, site: str) -> None:
-    page.goto(site)
-    page.get_by_label("Name").fill(COACH_NAME)
-    page.get_by_label("Password").fill(COACH_PASSWORD)
-    page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("heading", name="Queue").wait_for()
 
 
 @pytest.fixture(scope="session")

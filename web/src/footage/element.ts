@@ -36,20 +36,29 @@ export class ElementSource implements FrameSource {
     stop: AbortSignal,
   ) {
     await this.seek(middleOf(this.times, from))
+    if (stop.aborted) return
     this.video.playbackRate = Math.max(speed, 1 / 16)
-    await this.video.play()
+    const started = this.video.play()
     await new Promise<void>((resolve) => {
+      const end = () => {
+        this.video.pause()
+        resolve()
+      }
       const next = (_: number, picture: VideoFrameCallbackMetadata) => {
+        // A picture may still be on its way when play is stopped; by then somebody may have asked for another frame.
+        if (stop.aborted) return
         this.paint(canvas)
         shown(frameAt(this.times, picture.mediaTime))
-        if (stop.aborted || this.video.ended) resolve()
-        else this.video.requestVideoFrameCallback(next)
+        if (!this.video.ended) this.video.requestVideoFrameCallback(next)
       }
       this.video.requestVideoFrameCallback(next)
-      stop.addEventListener('abort', () => resolve())
-      this.video.onended = () => resolve()
+      this.video.onended = end
+      stop.addEventListener('abort', end)
     })
-    this.video.pause()
+    // Stopping before the first picture came breaks the promise of playing; that is what was wanted.
+    await started.catch((error: unknown) => {
+      if (!stop.aborted) throw error
+    })
   }
 
   close() {

@@ -11,7 +11,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
-from clips.demo import COACH_NAME, COACH_PASSWORD
+from clips.demo import demo_world
 
 SERVER_DIR = Path(__file__).resolve().parents[3]
 
@@ -45,7 +45,8 @@ class Command(BaseCommand):
         signal.signal(signal.SIGINT, stop)
         self.stdout.write(f"\n  Atleta is at http://localhost:{port}")
         if options["demo"]:
-            self.stdout.write(f"  Sign in as {COACH_NAME} with the password {COACH_PASSWORD}")
+            coach = demo_world()["coach"]
+            self.stdout.write(f"  Sign in as {coach['sign_in']} with the password {coach['password']}")
         self.stdout.write("  Ctrl-C stops it; nothing entered is lost.\n")
         self.stdout.flush()
         quick_deaths = 0
