@@ -24,7 +24,7 @@ from .faults import Threshold, explain, judge, load_catalogue
 from .faults.engine import Finding, Measured
 from .footage import ClipInfo, content_hash, probe, read_frames
 from .measures import LiftData, Value, declarations, measure_lift
-from .motion import BarMotion, BarTrack, Calibration, bar_motion, bar_track, facing_from_motion, scale_from_disc
+from .motion import BarMotion, BarTrack, Calibration, bar_motion, bar_motions, bar_track, facing_from_motion, scale_from_disc
 from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG
 from .tracking import DiscTrack, DiscTracker, PointCorrection, RawTracks, apply_corrections, choose_lifted
 
@@ -271,12 +271,12 @@ def _spread(
     radius_m = calibration.scale.disc_diameter_m / 2
     event_draws: dict[str, list[float]] = {}
     measure_draws: dict[str, list[float]] = {}
-    for _ in range(DRAWS):
-        stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px)
-        lean = np.radians(rng.normal(0, calibration.plumb_sd_deg))
-        x = stretch * (bar.x_m * np.cos(lean) - bar.y_m * np.sin(lean)) + rng.normal(0, bar.sd_m)
-        y = stretch * (bar.y_m * np.cos(lean) + bar.x_m * np.sin(lean)) + rng.normal(0, bar.sd_m)
-        motion = bar_motion(replace(bar, x_m=x, y_m=y))
+    stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px, DRAWS)
+    lean = np.radians(rng.normal(0, calibration.plumb_sd_deg, DRAWS))
+    x, y, sd = bar.x_m[:, None], bar.y_m[:, None], np.repeat(bar.sd_m[:, None], DRAWS, axis=1)
+    drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + rng.normal(0, sd)
+    drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + rng.normal(0, sd)
+    for motion in bar_motions(bar, drawn_x, drawn_y):
         body = heights.shifted(*rng.normal(0, 1, 2)) if heights else None
         events = _same_events(motion, lift, body, radius_m)
         if not lift.events_s.keys() - events.keys():

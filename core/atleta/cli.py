@@ -9,7 +9,7 @@ import sys
 from pathlib import Path
 
 from .analysis import Settings, analyse
-from .document import Document, document_schema
+from .document import Document, document_schema, validate_document
 from .footage import FootageError
 
 POUND_KG = 0.45359237
@@ -53,6 +53,7 @@ def main(argv: list[str] | None = None) -> int:
         return 2
     try:
         document = analyse(args.clip, settings)
+        validate_document(document)
     except FootageError as error:
         print(f"atleta: {error.message}", file=sys.stderr)
         return 1

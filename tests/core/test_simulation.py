@@ -17,7 +17,7 @@ builds = st.builds(Build, st.floats(1.48, 2.0), st.floats(0.97, 1.04))
 
 
 @settings(max_examples=20, deadline=None, phases=(Phase.explicit, Phase.generate))
-@given(builds, st.sampled_from([snatch_spec, clean_spec]), st.floats(0.75, 1.15))
+@given(builds, st.sampled_from([snatch_spec, clean_spec]), st.floats(0.85, 1.15))
 def test_a_bar_path_obeys_physics_and_its_own_specification(build: Build, spec_of, ratio: float) -> None:  # type: ignore[no-untyped-def]
     spec = spec_of(build, early_ratio=ratio, middle_push_m_s2=1.2)
     path = pull_path(spec, build)
@@ -31,6 +31,12 @@ def test_a_bar_path_obeys_physics_and_its_own_specification(build: Build, spec_o
     assert path.y_m.min() >= DISC_RADIUS_M - 1e-3
     falling = (path.time_s > at["release"] + 0.02) & (path.time_s < at["release"] + 0.3)
     assert path.ay_m_s2[falling] == pytest.approx(-G)
+
+
+def test_a_start_too_soft_to_lift_the_bar_is_refused_in_words() -> None:
+    build = Build(1.48, 0.97)
+    with pytest.raises(ValueError, match="higher early ratio"):
+        pull_path(clean_spec(build, early_ratio=0.75, middle_push_m_s2=1.2), build)
 
 
 @settings(max_examples=15, deadline=None, phases=(Phase.explicit, Phase.generate))

@@ -2,7 +2,7 @@
 
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
-from .kinematics import BarMotion, BarTrack, bar_motion, bar_track
+from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_track
 
 __all__ = [
     "BarMotion",
@@ -10,6 +10,7 @@ __all__ = [
     "Calibration",
     "Scale",
     "bar_motion",
+    "bar_motions",
     "bar_track",
     "chosen_cutoff_hz",
     "derivatives",

@@ -92,15 +92,23 @@ def bar_track(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) 
 
 def bar_motion(bar: BarTrack) -> BarMotion:
     """Filter and differentiate a bar track."""
+    return bar_motions(bar, bar.x_m[:, None], bar.y_m[:, None])[0]
+
+
+def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
+    """The same for several tracks of the same frames at once, `(frames, tracks)` each, on the bar's clock and with its cut-offs."""
     place, speed, acceleration = derivatives(
-        bar.time_s, np.stack([bar.x_m, bar.y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz,
+        bar.time_s, np.concatenate([x_m, y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz,
         acceleration_cutoff_hz=bar.acceleration_cutoff_hz,
     )  # fmt: skip
-    noise = float(np.std(bar.y_m - place[:, 1]))
-    return BarMotion(
-        bar.first_frame, bar.time_s, place[:, 0], place[:, 1], speed[:, 0], speed[:, 1], acceleration[:, 0], acceleration[:, 1],
-        bar.y_m, noise,
-    )  # fmt: skip
+    count = x_m.shape[1]
+    return [
+        BarMotion(
+            bar.first_frame, bar.time_s, place[:, i], place[:, count + i], speed[:, i], speed[:, count + i],
+            acceleration[:, i], acceleration[:, count + i], y_m[:, i], float(np.std(y_m[:, i] - place[:, count + i])),
+        )
+        for i in range(count)
+    ]  # fmt: skip
 
 
 def _longest_run(good: NDArray[np.bool_]) -> tuple[int, int]:

@@ -105,17 +105,23 @@ def clean_spec(build: Build, **changes: float | bool | str) -> PullSpec:
     """A sound clean for this build."""
     tall = build.stature_m
     return replace(
-        PullSpec("clean", 0.84 * tall, 0.52 * tall, 0.055, 0.13 * tall, 0.84 * tall, loop_forward_m=0.035, loop_back_m=0.03),
+        PullSpec("clean", 0.84 * tall, 0.52 * tall, 0.055, 0.13 * tall, 0.84 * tall, 0.86, loop_forward_m=0.035, loop_back_m=0.03),
         **changes,  # type: ignore[arg-type]
     )
 
 
 def pull_path(spec: PullSpec, build: Build) -> BarPath:
-    """Bar path of a lift from the floor to standing, and its fall afterwards when the spec releases it."""
+    """Bar path of a lift from the floor to standing, and its fall afterwards when the spec releases it.
+
+    Raises:
+        ValueError: no bar can do what was asked; the message says what to ask instead.
+    """
     pull_s = _pull_length_s(spec)
     pull = np.arange(0.0, pull_s + STEP_S / 2, STEP_S)
     ay = _pull_acceleration(spec, pull, pull_s)
     vy, y = _integrate(pull, ay, 0.0, DISC_RADIUS_M)
+    if y.min() < DISC_RADIUS_M - 1e-6:
+        raise ValueError("A start as soft as that does not lift the bar; ask for a higher early ratio.")
 
     # After the largest speed the legs have nothing left to give: the push fades in 70 ms to a nearly free flight.
     fade_s, fall = 0.07, -G * spec.fall_share
