@@ -186,7 +186,8 @@ function nudge(event: KeyboardEvent) {
             cm
           </text>
         </g>
-        <g v-if="showPath" fill="none" stroke-linecap="round" class="path">
+        <g v-if="showPath" v-memo="[pieces, stroke]" fill="none" stroke-linecap="round" class="path">
+          <path class="under" :d="pieces.map((piece) => piece.d).join('')" :stroke-width="stroke * 2.4" />
           <path
             v-for="(piece, index) in pieces"
             :key="index"
@@ -263,8 +264,8 @@ svg {
     text-anchor: middle;
   }
 }
-.path {
-  filter: drop-shadow(0 0 1px rgba(0, 0, 0, 0.9));
+.path .under {
+  stroke: rgba(0, 0, 0, 0.55);
 }
 .disc {
   .rim {

@@ -74,8 +74,23 @@ function build() {
     caption.className = 'caption'
     caption.textContent = `${row.label}, ${row.unit}`
     plot.root.append(caption)
+    const now = document.createElement('i')
+    now.className = 'now'
+    plot.over.append(now)
     plots.push(plot)
   })
+  pointAtFrame()
+}
+
+/** The line at the frame on show is an element of its own: moving it costs nothing, drawing three traces again does. */
+function pointAtFrame() {
+  const when = time.value[props.frame] ?? 0
+  for (const plot of plots) {
+    const line = plot.over.querySelector<HTMLElement>('.now')!
+    const x = plot.valToPos(when, 'x')
+    line.hidden = x < -1 || x > plot.over.clientWidth + 1
+    line.style.transform = `translateX(${x}px)`
+  }
 }
 
 function marks(plot: uPlot) {
@@ -94,7 +109,6 @@ function marks(plot: uPlot) {
   ctx.save()
   const quiet = colour('--quiet')
   for (const event of events.value) line(event.time, quiet, 0.6, [2 * devicePixelRatio, 3 * devicePixelRatio])
-  line(time.value[props.frame] ?? 0, colour('--bs-body-color'), 1.4)
   ctx.restore()
 }
 
@@ -120,10 +134,7 @@ onBeforeUnmount(() => {
   for (const plot of plots) plot.destroy()
 })
 watch(() => props.lift, build)
-watch(
-  () => props.frame,
-  () => plots.forEach((plot) => plot.redraw(false, false)),
-)
+watch(() => props.frame, pointAtFrame)
 </script>
 
 <template>
@@ -139,11 +150,22 @@ watch(
 <style scoped lang="scss">
 .traces {
   height: 100%;
+  contain: strict;
   overflow: hidden;
   cursor: crosshair;
   :deep(.uplot) {
     position: relative;
     font-family: inherit;
+  }
+  :deep(.now) {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    left: -0.7px;
+    width: 1.4px;
+    background: var(--bs-body-color);
+    pointer-events: none;
+    will-change: transform;
   }
   :deep(.caption) {
     position: absolute;

@@ -1,45 +1,63 @@
-import { ALL_FORMATS, Input, UrlSource, VideoSampleSink, type VideoSample } from 'mediabunny'
+import { ALL_FORMATS, EncodedPacketSink, Input, UrlSource } from 'mediabunny'
 import { frameAt, middleOf, type FrameSource } from './source'
 
 /** Decoded frames kept around the playhead; a 720p frame takes about 1.4 MB. */
 const KEPT = 60
-/** Frames decoded in one go ahead of the playhead. */
-const RUN = 12
+/** Frames asked of the decoder beyond the one on show, in the direction of travel, the nearest first. */
+const AHEAD = 10
+/** A decoder may hold its last picture back until it is told that no more comes. */
+const HELD_BACK_MS = 40
+/** A picture later than this is left out while playing, so that the speed stays true. */
+const LATE_MS = 50
 
 interface Asked {
-  promise: Promise<VideoSample | null>
-  resolve: (sample: VideoSample | null) => void
+  promise: Promise<VideoFrame>
+  resolve: (picture: VideoFrame) => void
+  reject: (reason: Error) => void
 }
 
-/** Frames decoded by the browser's own codec, kept around the playhead, so that a step costs a draw and nothing more. */
+/**
+ * Frames decoded by the browser's own codec, kept around the playhead, so that a step costs a draw and little more. Every frame of the
+ * copy for stepping stands by itself, so one decoder takes them in whatever order they are wanted, backwards as quickly as forwards.
+ */
 export class DecodedSource implements FrameSource {
-  private readonly kept = new Map<number, VideoSample>()
+  private readonly kept = new Map<number, VideoFrame>()
   private readonly asked = new Map<number, Asked>()
-  private filling = false
+  private readonly decoder: VideoDecoder
   private last = 0
-  private closed = false
 
   private constructor(
     private readonly input: Input,
-    private readonly sink: VideoSampleSink,
+    private readonly packets: EncodedPacketSink,
+    config: VideoDecoderConfig,
     private readonly times: readonly number[],
-  ) {}
+  ) {
+    this.decoder = new VideoDecoder({
+      output: (picture) => this.take(picture),
+      error: (error) => this.giveUp(error),
+    })
+    this.decoder.configure(config)
+  }
 
   static async open(url: string, times: readonly number[]): Promise<DecodedSource> {
     const input = new Input({ source: new UrlSource(url), formats: ALL_FORMATS })
     const track = await input.getPrimaryVideoTrack()
-    if (!track || !(await track.canDecode())) throw new Error('this browser cannot decode the copy for stepping')
-    return new DecodedSource(input, new VideoSampleSink(track), times)
+    const told = await track?.getDecoderConfig()
+    // Software: decoders in hardware lend out only a few pictures at a time, and here many are kept.
+    const config = told && { ...told, optimizeForLatency: true, hardwareAcceleration: 'prefer-software' as const }
+    if (!track || !config || !(await VideoDecoder.isConfigSupported(config)).supported)
+      throw new Error('this browser cannot decode the copy for stepping')
+    return new DecodedSource(input, new EncodedPacketSink(track), config, times)
   }
 
   async draw(frame: number, canvas: HTMLCanvasElement): Promise<number> {
     const direction = frame >= this.last ? 1 : -1
     // Said before decoding: what lies far from here is forgotten first, and that must not be the frame just asked for.
     this.last = frame
-    const sample = await this.sample(frame)
-    paint(sample, canvas)
-    void this.fillAhead(frame, direction)
-    return frameAt(this.times, sample.timestamp)
+    const picture = this.picture(frame)
+    this.lookAhead(frame, direction)
+    paint(await picture, canvas)
+    return frame
   }
 
   async play(
@@ -49,102 +67,106 @@ export class DecodedSource implements FrameSource {
     shown: (frame: number) => void,
     stop: AbortSignal,
   ) {
+    const end = this.times.length - 1
     const started = performance.now()
-    const origin = this.times[from]!
-    for await (const sample of this.sink.samples(middleOf(this.times, from))) {
-      const frame = frameAt(this.times, sample.timestamp)
-      const due = started + ((sample.timestamp - origin) * 1000) / speed
-      // Too late by more than a frame: leave it out, so that the speed stays true; the last one is always drawn.
-      const late = performance.now() - due > 50 && frame < this.times.length - 1
-      if (!late && !stop.aborted) {
-        await until(due, stop)
-        if (!stop.aborted) {
-          paint(sample, canvas)
-          shown(frame)
-        }
-      }
-      sample.close()
+    const due = (frame: number) => started + ((this.times[frame]! - this.times[from]!) * 1000) / speed
+    for (let frame = from; frame <= end; frame++) {
+      while (frame < end && performance.now() - due(frame) > LATE_MS) frame++
+      this.last = frame
+      const picture = this.picture(frame)
+      this.lookAhead(frame, 1)
+      await picture
+      await until(due(frame), stop)
       if (stop.aborted) return
+      paint(await this.picture(frame), canvas)
+      shown(frame)
     }
   }
 
   close() {
-    this.closed = true
-    for (const sample of this.kept.values()) sample.close()
+    if (this.decoder.state !== 'closed') this.decoder.close()
+    this.giveUp(new Error('the footage was closed'))
+    for (const picture of this.kept.values()) picture.close()
     this.kept.clear()
     this.input.dispose()
   }
 
-  private async sample(frame: number): Promise<VideoSample> {
+  private picture(frame: number): Promise<VideoFrame> {
     const held = this.kept.get(frame)
-    if (held) return held
-    // A run that is under way may be about to deliver it; otherwise it gets a run of its own at once.
-    if (!this.asked.has(frame)) await this.decodeRun(frame, frame)
-    const pending = this.asked.get(frame)
-    const sample = this.kept.get(frame) ?? (pending && (await pending.promise))
-    if (!sample) throw new Error(`frame ${frame} is not in the copy for stepping`)
-    return sample
+    if (held) return Promise.resolve(held)
+    const promise = this.request(frame)
+    const timer = setTimeout(() => void this.flush(), HELD_BACK_MS)
+    return promise.finally(() => clearTimeout(timer))
   }
 
-  /** Decode frames `from…to` in one go: one decoder for a whole run costs a third of one for each frame. */
-  private async decodeRun(from: number, to: number) {
-    for (let frame = from; frame <= to; frame++) {
-      if (this.kept.has(frame) || this.asked.has(frame)) continue
-      let resolve!: Asked['resolve']
-      const promise = new Promise<VideoSample | null>((done) => (resolve = done))
-      this.asked.set(frame, { promise, resolve })
-    }
-    try {
-      for await (const sample of this.sink.samples(middleOf(this.times, from), middleOf(this.times, to) + 1e-6)) {
-        const frame = frameAt(this.times, sample.timestamp)
-        if (this.closed || this.kept.has(frame)) sample.close()
-        else this.kept.set(frame, sample)
-        const held = this.kept.get(frame)
-        if (held) this.asked.get(frame)?.resolve(held)
-        this.asked.delete(frame)
-        if (this.closed) return
-      }
-    } finally {
-      for (let frame = from; frame <= to; frame++) {
-        // Whoever still waits for a frame of this run is told that it did not come.
-        this.asked.get(frame)?.resolve(null)
-        this.asked.delete(frame)
-      }
-      this.forget(this.last)
+  /** Ask the decoder for a frame; whoever asks for one that is on its way already gets the same promise. */
+  private request(frame: number): Promise<VideoFrame> {
+    const before = this.asked.get(frame)
+    if (before) return before.promise
+    const { promise, resolve, reject } = deferred<VideoFrame>()
+    this.asked.set(frame, { promise, resolve, reject })
+    // Nobody may be waiting for a frame that was asked for ahead.
+    promise.catch(() => undefined)
+    void this.feed(frame).catch((error: unknown) => {
+      this.asked.delete(frame)
+      reject(error as Error)
+    })
+    return promise
+  }
+
+  private async feed(frame: number) {
+    const packet = await this.packets.getPacket(middleOf(this.times, frame))
+    if (this.decoder.state !== 'configured') throw new Error('the footage was closed')
+    if (!packet || frameAt(this.times, packet.timestamp) !== frame)
+      throw new Error(`frame ${frame} is not in the copy for stepping`)
+    this.decoder.decode(packet.toEncodedVideoChunk())
+  }
+
+  private async flush() {
+    if (this.decoder.state === 'configured') await this.decoder.flush().catch(() => undefined)
+  }
+
+  private take(picture: VideoFrame) {
+    const frame = frameAt(this.times, picture.timestamp / 1e6)
+    this.kept.get(frame)?.close()
+    this.kept.set(frame, picture)
+    this.asked.get(frame)?.resolve(picture)
+    this.asked.delete(frame)
+    this.forget()
+  }
+
+  private giveUp(reason: Error) {
+    for (const { reject } of this.asked.values()) reject(reason)
+    this.asked.clear()
+  }
+
+  private lookAhead(frame: number, direction: number) {
+    for (let n = 1; n <= AHEAD; n++) {
+      const next = frame + n * direction
+      if (next >= 0 && next < this.times.length && !this.kept.has(next)) void this.request(next)
     }
   }
 
-  /** Keep the frames in the direction of travel coming, one run at a time. */
-  private async fillAhead(frame: number, direction: number) {
-    if (this.filling || this.closed) return
-    let missing = frame + direction
-    while (this.kept.has(missing)) missing += direction
-    if (missing < 0 || missing >= this.times.length || Math.abs(missing - frame) > RUN) return
-    const far = Math.min(Math.max(missing + direction * (RUN - 1), 0), this.times.length - 1)
-    this.filling = true
-    try {
-      await this.decodeRun(Math.min(missing, far), Math.max(missing, far))
-    } catch {
-      // What could not be decoded ahead is decoded, and complained about, when it is asked for.
-    } finally {
-      this.filling = false
-    }
-  }
-
-  private forget(around: number) {
+  private forget() {
     if (this.kept.size <= KEPT) return
-    const farthest = [...this.kept.keys()].sort((a, b) => Math.abs(b - around) - Math.abs(a - around))
-    for (const frame of farthest.slice(0, this.kept.size - KEPT)) {
-      this.kept.get(frame)?.close()
-      this.kept.delete(frame)
-    }
+    const away = (frame: number) => Math.abs(frame - this.last)
+    const farthest = [...this.kept.keys()].reduce((far, frame) => (away(frame) > away(far) ? frame : far))
+    this.kept.get(farthest)?.close()
+    this.kept.delete(farthest)
   }
 }
 
-function paint(sample: VideoSample, canvas: HTMLCanvasElement) {
-  if (canvas.width !== sample.displayWidth) canvas.width = sample.displayWidth
-  if (canvas.height !== sample.displayHeight) canvas.height = sample.displayHeight
-  sample.draw(canvas.getContext('2d')!, 0, 0)
+function paint(picture: VideoFrame, canvas: HTMLCanvasElement) {
+  if (canvas.width !== picture.displayWidth) canvas.width = picture.displayWidth
+  if (canvas.height !== picture.displayHeight) canvas.height = picture.displayHeight
+  canvas.getContext('2d', { alpha: false })!.drawImage(picture, 0, 0)
+}
+
+function deferred<T>() {
+  let resolve!: (value: T) => void
+  let reject!: (reason: Error) => void
+  const promise = new Promise<T>((yes, no) => ((resolve = yes), (reject = no)))
+  return { promise, resolve, reject }
 }
 
 function until(due: number, stop: AbortSignal): Promise<void> {

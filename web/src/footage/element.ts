@@ -87,6 +87,6 @@ export class ElementSource implements FrameSource {
   private paint(canvas: HTMLCanvasElement) {
     if (canvas.width !== this.video.videoWidth) canvas.width = this.video.videoWidth
     if (canvas.height !== this.video.videoHeight) canvas.height = this.video.videoHeight
-    canvas.getContext('2d')!.drawImage(this.video, 0, 0)
+    canvas.getContext('2d', { alpha: false })!.drawImage(this.video, 0, 0)
   }
 }
