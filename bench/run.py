@@ -26,7 +26,7 @@ from atleta.tracking import DiscTracker, choose_lifted
 
 CLIPS = Path(__file__).parents[1] / "demo" / "clips"
 GENERAL: dict[str, Callable[[], cv2.Tracker]] = {
-    name: getattr(cv2, f"Tracker{name}_create") for name in ("CSRT", "KCF", "MIL") if hasattr(cv2, f"Tracker{name}_create")
+    name: getattr(cv2, f"Tracker{name}_create") for name in ("CSRT", "KCF") if hasattr(cv2, f"Tracker{name}_create")
 }
 LOOPS = 6
 
