@@ -1,4 +1,4 @@
-"""`atleta`: analyse a clip from the command line, with no server."""
+"""`atleta`: analyse a clip, or simulate one, from the command line, with no server."""
 
 from __future__ import annotations
 
@@ -8,9 +8,13 @@ import json
 import sys
 from pathlib import Path
 
+import numpy as np
+
 from .analysis import Settings, analyse
-from .document import Document, document_schema, validate_document
+from .document import Document, document_schema
 from .footage import FootageError
+from .simulation import Build, Sensor, Shoot, asked_camera, asked_path, film, record, write_csv
+from .simulation.asked import LIFTS
 
 POUND_KG = 0.45359237
 
@@ -33,30 +37,58 @@ def main(argv: list[str] | None = None) -> int:
     one.add_argument("--out", type=Path, help="where the JSON goes (standard output when left out)")
     one.add_argument("--csv", type=Path, help="also write the bar track as CSV")
     commands.add_parser("schema", help="print the JSON Schema of the analysis document")
+    made = commands.add_parser("simulate", help="film a simulated lift, with its exact truth and a bar sensor's record beside it")
+    made.add_argument("--lift", default="snatch", help=f"one of {', '.join(LIFTS)}")
+    made.add_argument("--load", type=float, default=80.0, help="load on the bar in kg")
+    made.add_argument("--stature", type=float, default=1.72, help="the lifter's stature in metres")
+    made.add_argument("--fault", action="append", default=[], metavar="ID:STRENGTH", help="put a fault in, strength 0 to 1; repeatable")
+    made.add_argument("--camera", default="", help="yaw=8,fps=60,width=1280,height_px=720,facing=left …")
+    made.add_argument("--seed", type=int, default=1, help="the same seed gives the same lift")
+    made.add_argument("--out", type=Path, default=Path("."), help="the folder for the three files")
     args = parser.parse_args(argv)
     if args.command == "schema":
         print(json.dumps(document_schema(), indent=2))
         return 0
     try:
-        settings = Settings(
-            lift=args.lift,
-            load_kg=args.load * (POUND_KG if args.unit == "lb" else 1.0) if args.load is not None else None,
-            stature_m=args.stature,
-            made=args.made,
-            facing=args.facing,
-            plumb_deg=args.plumb,
-            disc_diameter_m=args.disc,
-            capture_rate_hz=args.capture_rate,
-        )
-    except ValueError as error:
-        print(f"atleta: {error}", file=sys.stderr)
-        return 2
-    try:
-        document = analyse(args.clip, settings)
-        validate_document(document)
+        return _simulate(args) if args.command == "simulate" else _analyse(args)
     except FootageError as error:
         print(f"atleta: {error.message}", file=sys.stderr)
         return 1
+    except ValueError as error:
+        print(f"atleta: {error}", file=sys.stderr)
+        return 2
+
+
+def _simulate(args: argparse.Namespace) -> int:
+    faults = {}
+    for word in args.fault:
+        fault, _, strength = word.partition(":")
+        faults[fault] = float(strength or 1.0)
+    if not 1.3 <= args.stature <= 2.2:
+        raise ValueError(f"A stature of {args.stature:g} m cannot be simulated; give 1.3 to 2.2 m.")
+    build = Build(args.stature)
+    path = asked_path(args.lift, build, faults, args.seed)
+    args.out.mkdir(parents=True, exist_ok=True)
+    clip = args.out / f"{args.lift}-{args.load:g}-{args.seed}.mp4"
+    film(Shoot(path, build, asked_camera(args.camera), load_kg=args.load, seed=args.seed), clip)
+    sensor = Sensor(clock_offset_s=2.5, drop_outs=2)
+    write_csv(record(path, sensor, np.random.default_rng(args.seed)), clip.with_suffix(".sensor.csv"))
+    print(clip)
+    return 0
+
+
+def _analyse(args: argparse.Namespace) -> int:
+    settings = Settings(
+        lift=args.lift,
+        load_kg=args.load * (POUND_KG if args.unit == "lb" else 1.0) if args.load is not None else None,
+        stature_m=args.stature,
+        made=args.made,
+        facing=args.facing,
+        plumb_deg=args.plumb,
+        disc_diameter_m=args.disc,
+        capture_rate_hz=args.capture_rate,
+    )
+    document = analyse(args.clip, settings)
     text = json.dumps(document, ensure_ascii=False, separators=(",", ":"))
     if args.out:
         args.out.write_text(text + "\n", "utf-8")

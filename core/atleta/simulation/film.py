@@ -17,8 +17,10 @@ from .build import DISC_RADIUS_M, Build
 from .camera import Camera
 from .lifter import pose_at
 from .paint import Look, Painter
+from .sound import RATE_HZ, Samples, bump_m_s, hear
 
 CLOCK = Fraction(1, 90_000)
+SOUND_BLOCK = 1024
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,7 @@ class Shoot:
     look: Look = field(default_factory=Look)
     load_kg: float = 80.0
     seed: int = 1
+    sound: bool = True
     half_bar_m: float = 0.66
 
 
@@ -46,6 +49,7 @@ def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 24) -
         stream.width, stream.height, stream.pix_fmt = camera.width_px, camera.height_px, "yuv420p"
         stream.codec_context.time_base = CLOCK
         stream.options = {"crf": str(crf), "preset": "medium"}
+        microphone = out.add_stream("aac", rate=RATE_HZ, layout="mono") if shoot.sound else None
         for time_s in times:
             open_s = camera.exposure_share * frame_s
             moments = time_s + open_s * (np.arange(3) - 1) / 3 if _moving(path, time_s) else [time_s]
@@ -56,9 +60,19 @@ def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 24) -
             frame.time_base = CLOCK
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
+        if microphone is not None:
+            _add_sound(out, microphone, hear(path, distance_m=camera.distance_m, seed=shoot.seed))
     truth = truth_of(shoot, times)
     target.with_suffix(".truth.json").write_text(json.dumps(truth, indent=None, separators=(",", ":")))
     return truth
+
+
+def _add_sound(out: av.container.OutputContainer, stream: av.AudioStream, sound: Samples) -> None:
+    for start in range(0, len(sound), SOUND_BLOCK):
+        block = av.AudioFrame.from_ndarray(sound[None, start : start + SOUND_BLOCK], format="fltp", layout="mono")
+        block.sample_rate, block.pts, block.time_base = RATE_HZ, start, Fraction(1, RATE_HZ)
+        out.mux(stream.encode(block))
+    out.mux(stream.encode(None))
 
 
 def truth_of(shoot: Shoot, times_s: NDArray[np.float64]) -> dict[str, Any]:
@@ -124,6 +138,7 @@ def true_measures(path: BarPath) -> dict[str, float]:
         "bar_back_max": float(x_cm[flight].min()),
         "loop_width": float(after_contact[front] - after_contact[0] + after_contact[front] - after_contact[front:].min()),
         "early_force_ratio": float(early.max() / late.max()),
+        "bump_speed": bump_m_s(path),
         "vertical_work_share": float(100 * np.abs(upward).sum() / (np.abs(upward).sum() + np.abs(aside).sum())),
     }
 
