@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from atleta.motion import chosen_cutoff_hz, derivatives, facing_from_motion, fill_short_gaps, scale_from_disc
 from atleta.motion.filters import noise_size
-from atleta.tracking import DiscTrack, DiscTracker, choose_lifted
+from atleta.tracking import DiscTrack, DiscTracker, RawTracks, choose_lifted
 
 from .world import disc_picture
 
@@ -131,22 +131,31 @@ def test_a_filmed_free_fall_gives_g_within_two_percent() -> None:
     assert np.median(acceleration[middle]) == pytest.approx(9.81, rel=0.02)
 
 
-def test_facing_is_where_nothing_moves_in_front_of_the_bar() -> None:
+@pytest.mark.parametrize("drift_px", [-60.0, 0.0, 60.0])
+@pytest.mark.parametrize("facing", ["left", "right"])
+def test_facing_is_the_side_to_which_the_moving_trunk_leans_wherever_the_bar_drifts(facing: str, drift_px: float) -> None:
     frames, radius = 60, 40.0
-    y = 600 - np.clip(np.arange(frames) - 10, 0, None) * 4.0
-    track = DiscTrack(np.full(frames, 640.0), y, np.full(frames, radius), np.ones(frames), np.ones(frames), np.ones(frames))
-    raw = choose_case(frames, left=True)
-    assert facing_from_motion(raw, track) == ("right", True)
-    assert facing_from_motion(choose_case(frames, left=False), track) == ("left", True)
-    still = choose_case(frames, left=True)
-    still.motion[:] = 0
-    assert facing_from_motion(still, track)[1] is False
+    risen = np.clip(np.arange(frames) - 10, 0, None) * 4.0
+    x = 640.0 + drift_px * risen / risen.max()
+    track = DiscTrack(x, 600 - risen, np.full(frames, radius), np.ones(frames), np.ones(frames), np.ones(frames))
+    ahead = 1 if facing == "right" else -1
+    raw = leaning(frames, ahead)
+    assert facing_from_motion(raw, track) == (facing, True)
+    raw.motion[:] = 0
+    assert facing_from_motion(raw, track)[1] is False
 
 
-def choose_case(frames: int, *, left: bool):  # type: ignore[no-untyped-def]
-    from atleta.tracking import RawTracks
+def test_an_upright_trunk_leaves_the_facing_unsure() -> None:
+    frames = 60
+    risen = np.clip(np.arange(frames) - 10, 0, None) * 4.0
+    track = DiscTrack(np.full(frames, 640.0), 600 - risen, np.full(frames, 40.0), np.ones(frames), np.ones(frames), np.ones(frames))
+    assert facing_from_motion(leaning(frames, 0), track)[1] is False
 
+
+def leaning(frames: int, ahead: int) -> RawTracks:
+    """A trunk two cells thick that moves from the hips, five rows above the resting bar, up to the shoulders, leaning `ahead`."""
     motion = np.zeros((frames, 27, 48), np.uint8)
-    columns = slice(19, 22) if left else slice(26, 29)
-    motion[:, 17:22, columns] = 30
+    for step, row in enumerate(range(17, 9, -1)):
+        column = 24 + round(ahead * (step * 0.8 - 4))
+        motion[:, row, column - 1 : column + 1] = 30
     return RawTracks(np.arange(frames) / 60, 1280, 720, [], motion)

@@ -17,6 +17,9 @@ PLUMB_SD_WITHOUT_REFERENCE_DEG = 1.0
 PLUMB_SD_SET_BY_COACH_DEG = 0.2
 # A rim has thickness and a rounded edge, discs wear, and the disc comes a little nearer or further as it rises.
 DISC_EDGE_SD = 0.007
+# Where the body is looked for above the bar, in disc radii, and how strongly height and place must go together to tell the side.
+LEAN_FROM, LEAN_TO, LEAN_REACH = 1.3, 5.5, 4.0
+CLEAR_LEAN = 0.2
 
 
 @dataclass(frozen=True)
@@ -62,38 +65,43 @@ def scale_from_disc(track: DiscTrack, *, disc_diameter_m: float = FULL_DISC_M) -
 
 
 def facing_from_motion(raw: RawTracks, track: DiscTrack) -> tuple[str, bool]:
-    """Which way the lifter faces, from where the picture changes beside the rising bar, and whether that is clear.
+    """Which way the lifter faces, from the lean of what moves above the rising bar, and whether that is clear.
 
-    While the bar goes from the floor past the knee, the hips and thighs that lift it move at hip height and below, all of them behind
-    the bar; in front of it at that height there is nothing (head and shoulders are above). The bar's own sideways drift takes no
-    part, so a bar that swings away cannot turn the lifter round.
+    While the bar goes from the floor to the knee the trunk is inclined: head and shoulders ahead, hips behind. What changes in the
+    picture above the bar therefore lies further forward the higher it is, and its lean gives the side. Neither the bar's own sideways
+    drift takes part nor where the body stands against the near disc: a bar that swings away cannot turn the lifter round, and nor can
+    a camera that stands a little in front.
 
-        . . head . .
-        hips - - + - - - - - top of the band looked at (4 disc radii above the resting bar)
-        thighs  bar   (empty)
-        - - - - - - - - - - - floor
+             . head
+            .´
+        hips´             looked at: 1.3 to 5.5 radii above the bar's present height, discs left out below
+        - - - - - - -
+              bar
     """
     if not np.isfinite(track.y_px).any() or len(raw.motion) != len(track.y_px):
         return "right", False
     radius = float(np.nanmedian(track.radius_px))
     y = track.y_px
     rest = float(np.nanpercentile(y, 98))
-    rising = np.isfinite(y) & (y < rest - 0.1 * radius) & (y > rest - 2.4 * radius)
-    first = _first_run(rising)
+    rising = np.isfinite(y) & (y < rest - 0.05 * radius) & (y > rest - 1.4 * radius)
     rows, columns = raw.motion.shape[1:]
     row_y = (np.arange(rows) + 0.5) * raw.height_px / rows
     column_x = (np.arange(columns) + 0.5) * raw.width_px / columns
-    band = (row_y > rest - 3.9 * radius) & (row_y < rest + radius)
-    left = right = 0.0
-    for frame in first:
-        change = np.clip(raw.motion[frame][band].astype(float) - 2.0, 0, None).sum(axis=0)
+    weights, across, above = [], [], []
+    for frame in _first_run(rising):
+        change = np.clip(raw.motion[frame].astype(float) - 2.0, 0, None)
+        height = (y[frame] - row_y) / radius
         offset = (column_x - track.x_px[frame]) / radius
-        left += float(change[(offset < -1.2) & (offset > -4.0)].sum())
-        right += float(change[(offset > 1.2) & (offset < 4.0)].sum())
-    if left + right == 0:
+        band = np.ix_((height > LEAN_FROM) & (height < LEAN_TO), np.abs(offset) < LEAN_REACH)
+        weights.append(change[band].ravel())
+        across.append(np.broadcast_to(offset[None, :], change.shape)[band].ravel())
+        above.append(np.broadcast_to(height[:, None], change.shape)[band].ravel())
+    if not weights or sum(part.sum() for part in weights) == 0:
         return "right", False
-    share = left / (left + right)
-    return ("right" if share >= 0.5 else "left"), bool(abs(share - 0.5) > 0.2)
+    w, x, h = (np.concatenate(parts) for parts in (weights, across, above))
+    dx, dh = x - np.average(x, weights=w), h - np.average(h, weights=w)
+    lean = float(np.average(dx * dh, weights=w) / np.sqrt(np.average(dx**2, weights=w) * np.average(dh**2, weights=w) + 1e-12))
+    return ("right" if lean >= 0 else "left"), bool(abs(lean) > CLEAR_LEAN)
 
 
 def _first_run(mask: NDArray[np.bool_]) -> NDArray[np.intp]:
