@@ -124,7 +124,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             disc_radius_m=calibration.scale.disc_diameter_m / 2,
         )
         if not found:
-            warnings.append(_warning("no_lift", f"No {kind.replace('_', ' ')} was found in the bar's path. Check which lift this is."))
+            warnings.append(_no_lift(kind, bar))
         lifts = [_lift_part(bar, lift, calibration, heights, settings) for lift in found]
         hidden = int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum())
         if hidden:
@@ -366,6 +366,17 @@ def _yaw_deg(track: DiscTrack) -> float | None:
     if not np.isfinite(track.squeeze).any():
         return None
     return rounded(float(np.degrees(np.arccos(np.clip(np.nanmedian(track.squeeze), 0, 1)))), 1)
+
+
+def _no_lift(kind: str, bar: BarTrack) -> dict[str, str]:
+    name = kind.replace("_", " ")
+    if bar.first_frame > 0:
+        return _warning(
+            "start_not_seen",
+            f"The disc was followed from {bar.time_s[0]:.1f} s on, and no {name} begins after that. Set the disc by hand where the lift "
+            "begins, or film again with the disc plain against what is behind it.",
+        )
+    return _warning("no_lift", f"No {name} was found in the bar's path. Check which lift this is.")
 
 
 def _warning(code: str, message: str) -> dict[str, str]:

@@ -229,6 +229,38 @@ def test_settings_that_make_no_sense_are_refused_in_words(said: dict, words: str
         Settings(**said)
 
 
+@settings(max_examples=25, deadline=None, phases=QUICK)
+@given(st.integers(0, 10**6), st.sampled_from(["snatch", "clean", "clean_and_jerk", "jerk", "clean_pull", "front_squat", "other"]))
+def test_any_track_whatever_gives_a_valid_document(seed: int, lift: str) -> None:
+    """Wandering, jumping, breaking off, starting in the middle: nothing that a tracker may hand on brings the analysis down."""
+    rng = np.random.default_rng(seed)
+    raw, _ = true_tracks(pull_path(clean_spec(BUILD), BUILD), BUILD, Camera(fps=float(rng.choice([15, 30, 60]))), noise_px=1.0, seed=seed)
+    piece, count = raw.tracklets[0], len(raw.frame_time_s)
+    begin = int(rng.integers(0, count - 5))
+    y = np.array(piece.y_px) if rng.random() < 0.5 else 400 + np.cumsum(rng.normal(0, rng.choice([0.1, 3, 20]), count))
+    for _ in range(int(rng.integers(0, 4))):
+        y[int(rng.integers(0, count)) :] += rng.normal(0, 80)
+    lost = rng.random(count) < rng.choice([0.0, 0.05, 0.6])
+    for name in ("x_px", "y_px", "radius_px", "squeeze", "sd_px"):
+        series = y if name == "y_px" else np.array(getattr(piece, name))
+        setattr(piece, name, np.where(lost, np.nan, series)[begin:].tolist())
+    piece.confidence = np.where(lost, 0.0, 1.0)[begin:].tolist()
+    piece.first_frame = begin
+    document = build_document(raw, INFO, "0" * 64, Settings(lift=lift, stature_m=1.7, load_kg=80.0))
+    validate_document(document)
+
+
+def test_a_lift_whose_start_was_not_seen_is_not_measured_and_says_so() -> None:
+    raw, truth = true_tracks(pull_path(snatch_spec(BUILD), BUILD), BUILD, Camera())
+    piece, late = raw.tracklets[0], int(np.searchsorted(truth["frame_time_s"], truth["events"]["contact"]))
+    for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px"):
+        setattr(piece, name, getattr(piece, name)[late:])
+    piece.first_frame = late
+    document = build_document(raw, INFO, "0" * 64, Settings(lift="snatch", stature_m=1.72, facing="right"))
+    assert document["lifts"] == []
+    assert "start_not_seen" in {warning["code"] for warning in document["warnings"]}
+
+
 # -- from pixels --------------------------------------------------------------------------------------------------------
 
 

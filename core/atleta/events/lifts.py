@@ -66,7 +66,7 @@ def find_lifts(
 
 
 def _raised(motion: BarMotion) -> list[tuple[float, float, float]]:
-    """Stretches from the floor up and back: (start, stop, resting height), times in s."""
+    """Stretches from the floor up and back: (start, stop, resting height), times in s. One that was not seen to begin is left out."""
     t, y = motion.time_s, motion.y_m
     still = np.abs(motion.vy_m_s) < 0.08
     low = still & (y < y.min() + 0.25 * (y.max() - y.min()))
@@ -74,7 +74,7 @@ def _raised(motion: BarMotion) -> list[tuple[float, float, float]]:
     up = y > floor + NEAR_FLOOR_M
     found = []
     for first, last in _runs(up):
-        if float(y[first:last].max()) - floor < LEAST_RISE_M:
+        if float(y[first:last].max()) - floor < LEAST_RISE_M or first == 0:
             continue
         before = (t < t[first] - 0.15) & (t > t[first] - 1.5) & (np.abs(motion.raw_y_m - floor) < NEAR_FLOOR_M)
         rest = float(np.median(motion.raw_y_m[before])) if before.sum() >= 3 else floor

@@ -24,6 +24,8 @@ G = 9.81
 # A bar stood up with sways a little; it counts as still when it stays within this for the time below.
 STILL_M = 0.010
 STILL_FOR_S = 0.25
+# No one brings a bar from the floor to its largest speed in less; a track that seems to was picked up on the way.
+SHORTEST_PULL_S = 0.25
 
 
 def pull_events(
@@ -55,6 +57,8 @@ def pull_events(
     peak = largest(t, np.where(window, vy, -np.inf), after_s=up, before_s=stop_s)
     if peak is None:
         return events
+    if peak - up < SHORTEST_PULL_S:
+        return {}
     events["peak_speed"] = peak
     apex = first_crossing(t, vy, 0.0, after_s=peak, before_s=stop_s, rising=False)
     if heights is not None:
