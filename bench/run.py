@@ -54,7 +54,7 @@ def measure(clip: Path) -> dict:
     start, cpu = time.perf_counter(), time.process_time()
     tracker = DiscTracker()
     for frame in read_frames(clip):
-        tracker.feed(frame.index, frame.time_s, frame.luma())
+        tracker.feed(frame.index, frame.time_s, frame.luma(), frame.chroma)
     raw = tracker.finish()
     track_s, track_cpu = time.perf_counter() - start, time.process_time() - cpu
 

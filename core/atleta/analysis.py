@@ -84,7 +84,7 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
     """Decode a clip once and follow its discs; `on_progress` gets the share done, 0 to 1."""
     tracker = DiscTracker()
     for frame in read_frames(path):
-        tracker.feed(frame.index, frame.time_s, frame.luma())
+        tracker.feed(frame.index, frame.time_s, frame.luma(), frame.chroma)
         if on_progress and frame.index % 10 == 0:
             on_progress(min((frame.index + 1) / max(info.packet_count, 1), 1.0))
     return tracker.finish()

@@ -85,6 +85,24 @@ def test_the_lifted_disc_is_followed_from_the_first_frame_and_the_others_are_lef
     assert (track.confidence > 0.6).all()
 
 
+def test_a_disc_as_bright_as_what_is_behind_it_is_followed_by_its_colour() -> None:
+    heights = rise()
+    rng = np.random.default_rng(1)
+    tracker = DiscTracker()
+    for index, y in enumerate(heights):
+        # Equally bright everywhere but for noise; only the colour planes, at half the size, know of the disc.
+        luma = np.clip(rng.normal(120, 2, (360, 640)), 0, 255).astype(np.uint8)
+        u = disc_picture(165.2, y / 2, 25, size=(180, 320), dark=190, light=120)
+        v = disc_picture(165.2, y / 2, 25, size=(180, 320), dark=90, light=135)
+        tracker.feed(index, index / 60, luma, lambda u=u, v=v: (u, v))
+    track = choose_lifted(tracker.finish())
+    # Pixel centres of the half-size planes lie between those of the full picture.
+    error = np.hypot(track.x_px - (2 * 165.2 + 0.5), track.y_px - (heights + 0.5))
+    assert np.isfinite(error).all()
+    assert np.sqrt(np.mean(error**2)) < 0.5
+    assert np.isnan(choose_lifted(follow([luma] * 30)).x_px).all()
+
+
 def test_a_short_occlusion_leaves_a_gap_and_the_same_disc_after_it() -> None:
     heights = rise(80)
     pictures = [disc_picture(330.4, y, 50, seed=i) for i, y in enumerate(heights)]

@@ -39,6 +39,14 @@ class Frame:
             picture = frame.to_ndarray(format="gray")
         return self._upright(picture)
 
+    def chroma(self) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+        """The two colour planes about 128, `(height / 2, width / 2)` each, upright."""
+        frame = self.source if self.source.format.name in {"yuv420p", "yuvj420p"} else self.source.reformat(format="yuv420p")
+        width, height = (frame.width + 1) // 2, (frame.height + 1) // 2
+        parts = (np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:height, :width] for plane in frame.planes[1:3])
+        u, v = (self._upright(part) for part in parts)
+        return u, v
+
     def bgr(self) -> NDArray[np.uint8]:
         """Colour in OpenCV's order, `(height, width, 3)`, upright."""
         return self._upright(self.source.to_ndarray(format="bgr24"))

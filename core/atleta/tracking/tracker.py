@@ -8,6 +8,7 @@ frames, and the frames between are fitted after all when it turns out to have mo
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import cv2
@@ -15,6 +16,7 @@ import numpy as np
 
 from .rim import Luma, Rim, fit_rim
 from .scout import find_discs
+from .sight import Plane, Sight
 from .track import RawTracks, Tracklet
 
 SCOUT_EVERY_S = 0.5
@@ -22,6 +24,8 @@ NAP_FRAMES = 5
 MAX_LIVE = 6
 LOST_AFTER_S = 0.4
 MIN_SUPPORT = 0.42
+MUCH_LARGER = 1.15
+PLAINER = 0.05
 DISC_RADIUS_M = 0.225
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
 FASTEST_M_S = 7.0
@@ -36,6 +40,7 @@ class _Live:
 
     piece: Tracklet
     face: Luma | None
+    plane: Plane = "luma"
     rims: deque[tuple[float, Rim]] = field(default_factory=lambda: deque(maxlen=5))
     missed_since_s: float | None = None
     still_for: int = 0
@@ -64,7 +69,7 @@ class DiscTracker:
 
     def __init__(self) -> None:
         self._times: list[float] = []
-        self._recent: deque[tuple[int, float, Luma]] = deque(maxlen=NAP_FRAMES + 6)
+        self._recent: deque[tuple[int, float, Sight]] = deque(maxlen=NAP_FRAMES + 6)
         self._live: list[_Live] = []
         self._done: list[Tracklet] = []
         self._motion: list[Luma] = []
@@ -72,10 +77,11 @@ class DiscTracker:
         self._next_scout_s = 0.0
         self._size = (0, 0)
 
-    def feed(self, index: int, time_s: float, luma: Luma) -> None:
-        """Take the next frame; `index` counts from 0 without gaps, `time_s` increases."""
+    def feed(self, index: int, time_s: float, luma: Luma, chroma: Callable[[], tuple[Luma, Luma]] | None = None) -> None:
+        """Take the next frame; `index` counts from 0 without gaps, `time_s` increases. `chroma` is asked only where brightness fails."""
+        sight = Sight(luma, chroma)
         self._times.append(time_s)
-        self._recent.append((index, time_s, luma))
+        self._recent.append((index, time_s, sight))
         self._size = (luma.shape[1], luma.shape[0])
         self._note_motion(luma)
         for live in self._live:
@@ -83,7 +89,7 @@ class DiscTracker:
         self._retire(time_s)
         if time_s >= self._next_scout_s and not any(live.lifted for live in self._live):
             self._next_scout_s = time_s + SCOUT_EVERY_S
-            self._scout(index, time_s, luma)
+            self._scout(index, time_s, sight)
 
     def finish(self) -> RawTracks:
         """All tracks, once the last frame has been fed."""
@@ -108,8 +114,8 @@ class DiscTracker:
             if len(pending) < NAP_FRAMES and not waking:
                 return
             before = live.last
-            _, time_s, luma = pending[-1]
-            rim = self._fit(live, before, luma, max(4.0, 0.06 * before.radius_px))
+            _, time_s, sight = pending[-1]
+            rim = self._fit(live, before, sight.plane(live.plane), max(4.0, 0.06 * before.radius_px))
             if rim and np.hypot(rim.x_px - before.x_px, rim.y_px - before.y_px) < 0.3:
                 for step in range(1, len(pending) + 1):
                     share = step / len(pending)
@@ -121,8 +127,8 @@ class DiscTracker:
                 live.rims.append((time_s, rim))
                 return
             live.still_for = 0
-        for _, time_s, luma in pending:
-            self._step(live, time_s, luma)
+        for _, time_s, sight in pending:
+            self._step(live, time_s, sight.plane(live.plane))
 
     def _step(self, live: _Live, time_s: float, luma: Luma) -> None:
         guess, search = self._predict(live, time_s)
@@ -200,26 +206,25 @@ class DiscTracker:
 
     # -- finding --------------------------------------------------------------------------------------------------
 
-    def _scout(self, index: int, time_s: float, luma: Luma) -> None:
-        for rim in find_discs(luma):
+    def _scout(self, index: int, time_s: float, sight: Sight) -> None:
+        for rim, plane in _found(sight):
             if len(self._live) >= MAX_LIVE:
                 return
-            if any(np.hypot(rim.x_px - live.last.x_px, rim.y_px - live.last.y_px) < 0.6 * live.last.radius_px for live in self._live):
+            if any(_same(rim, live.last) for live in self._live):
                 continue
-            piece = Tracklet(index, [], [], [], [], [], [])
-            live = _Live(piece, _face(luma, rim))
+            live = _Live(Tracklet(index, [], [], [], [], [], []), _face(sight.plane(plane), rim), plane)
             live.see(time_s, rim)
             self._live.append(live)
             self._look_back(live, rim)
 
     def _look_back(self, live: _Live, rim: Rim) -> None:
         """Follow a newly found disc back through the few frames still at hand."""
-        backwards = _Live(Tracklet(0, [], [], [], [], [], []), live.face)
+        backwards = _Live(Tracklet(0, [], [], [], [], [], []), live.face, live.plane)
         backwards.rims.append((self._recent[-1][1], rim))
         older: list[Rim] = []
-        for _, time_s, luma in list(self._recent)[-2::-1]:
+        for _, time_s, sight in list(self._recent)[-2::-1]:
             guess, search = self._predict(backwards, time_s)
-            found = self._fit(backwards, guess, luma, search)
+            found = self._fit(backwards, guess, sight.plane(live.plane), search)
             if found is None:
                 break
             backwards.rims.append((time_s, found))
@@ -234,6 +239,24 @@ class DiscTracker:
         thumb = np.asarray(cv2.resize(luma[::4, ::4], size, interpolation=cv2.INTER_AREA))
         self._motion.append(np.zeros_like(thumb) if self._thumb is None else np.asarray(cv2.absdiff(thumb, self._thumb)))
         self._thumb = thumb
+
+
+def _found(sight: Sight) -> list[tuple[Rim, Plane]]:
+    """Discs by brightness and by muted brightness, each in the plane that shows more of its rim."""
+    found: list[tuple[Rim, Plane]] = [(rim, "luma") for rim in find_discs(sight.luma)]
+    for rim in find_discs(sight.plane("muted")) if sight.coloured else []:
+        twin = next((i for i, (other, _) in enumerate(found) if _same(rim, other) or _same(other, rim)), None)
+        if twin is None:
+            found.append((rim, "muted"))
+        elif rim.support > found[twin][0].support + PLAINER:
+            found[twin] = (rim, "muted")
+    return found
+
+
+def _same(rim: Rim, known: Rim) -> bool:
+    """Whether a rim is one that is followed already. A much larger one about the same centre is not: it is the disc, that was its hub."""
+    near = np.hypot(rim.x_px - known.x_px, rim.y_px - known.y_px) < 0.6 * known.radius_px
+    return bool(near and rim.radius_px < MUCH_LARGER * known.radius_px)
 
 
 def _face(luma: Luma, rim: Rim) -> Luma | None:
