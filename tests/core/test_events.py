@@ -1,0 +1,147 @@
+"""Instants on curves and measures on paths whose answer is known in closed form."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from atleta.events import heights_from_stature, resolve_kind
+from atleta.events.search import first_crossing, largest, onset, still_since
+from atleta.measures import LiftData, Value, declarations, measure_lift
+from atleta.motion import BarMotion
+
+G = 9.81
+CLOCK = np.arange(0, 3, 1 / 60)
+
+
+# -- search ---------------------------------------------------------------------------------------------------------------
+
+
+@given(st.floats(0.3, 2.5), st.floats(0.2, 5))
+def test_a_straight_line_crosses_exactly_where_it_should(when: float, slope: float) -> None:
+    assert first_crossing(CLOCK, slope * (CLOCK - when), 0.0, after_s=0.0) == pytest.approx(when, abs=1e-9)
+    assert first_crossing(CLOCK, -slope * (CLOCK - when), 0.0, after_s=0.0, rising=False) == pytest.approx(when, abs=1e-9)
+    assert first_crossing(CLOCK, slope * (CLOCK - when), 0.0, after_s=0.0, rising=False) is None
+
+
+@given(st.floats(0.5, 2.4))
+def test_the_top_of_a_parabola_is_found_between_the_samples(when: float) -> None:
+    assert largest(CLOCK, -((CLOCK - when) ** 2), after_s=0.2, before_s=2.8) == pytest.approx(when, abs=1e-6)
+
+
+def test_crossings_and_tops_outside_the_window_are_not_answers() -> None:
+    wave = np.sin(2 * np.pi * CLOCK)
+    assert first_crossing(CLOCK, wave, 0.5, after_s=0.2) == pytest.approx(1 + 1 / 12, abs=0.002)
+    assert first_crossing(CLOCK, wave, 0.5, after_s=0.2, before_s=0.9) is None
+    assert largest(CLOCK, wave, after_s=2.9999, before_s=3.5) is None
+
+
+@given(st.floats(0.4, 1.5), st.floats(1.0, 8.0), st.floats(0.0, 0.0004))
+def test_a_push_that_is_there_at_once_begins_when_it_begins(when: float, push: float, noise: float) -> None:
+    height = np.where(when < CLOCK, push * (CLOCK - when) ** 2 / 2, 0) + noise * np.random.default_rng(1).normal(0, 1, len(CLOCK))
+    found = onset(CLOCK, height, noise=max(noise, 1e-5), upto=0.025)
+    assert found is not None
+    assert abs(found - when) < 2.5 / 60
+
+
+def test_what_never_rises_never_begins() -> None:
+    assert onset(CLOCK, np.zeros_like(CLOCK), noise=0.001, upto=0.025) is None
+
+
+def test_stillness_counts_from_when_it_lasts() -> None:
+    height = np.where(CLOCK < 1.0, CLOCK, 1.0)
+    height[(CLOCK > 1.1) & (CLOCK < 1.15)] += 0.05
+    assert still_since(CLOCK, height, after_s=0.0, within=0.01, for_s=0.25) == pytest.approx(1.15, abs=0.03)
+    assert still_since(CLOCK, CLOCK, after_s=0.0, within=0.01, for_s=0.25) is None
+    assert still_since(CLOCK[:5], height[:5], after_s=0.0, within=0.01, for_s=0.25) is None
+
+
+def test_words_for_lifts_are_resolved_or_refused() -> None:
+    assert resolve_kind("jerk") == ("split_jerk", False)
+    assert resolve_kind("clean_and_jerk") == ("clean", True)
+    assert resolve_kind("snatch") == ("snatch", False)
+    with pytest.raises(ValueError, match="Known lifts"):
+        resolve_kind("cartwheel")
+
+
+@given(st.floats(1.3, 2.2))
+def test_stand_in_heights_grow_with_stature_and_keep_their_order(stature: float) -> None:
+    snatch, clean = heights_from_stature(stature, "snatch"), heights_from_stature(stature, "clean")
+    assert 0.2 * stature < snatch.knee_m < clean.contact_m < snatch.contact_m < 0.6 * stature
+    assert heights_from_stature(stature + 0.1, "snatch").knee_m > snatch.knee_m
+    assert snatch.shifted(1.0, 0.0).knee_m == pytest.approx(snatch.knee_m + snatch.knee_sd_m)
+
+
+def test_a_stature_in_centimetres_is_refused_in_words() -> None:
+    with pytest.raises(ValueError, match="Give it in metres"):
+        heights_from_stature(172, "snatch")
+
+
+# -- measures on closed forms ----------------------------------------------------------------------------------------------
+
+
+def data(x: np.ndarray, y: np.ndarray, events: dict[str, float], *, load: float | None = 100.0) -> LiftData:
+    speed = [np.gradient(one, CLOCK) for one in (x, y)]
+    force = [np.gradient(one, CLOCK) for one in speed]
+    return LiftData(BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[0], force[1], y, 0.0), events, True, 0.225, load, 1.70)
+
+
+def number(held: LiftData, name: str, family: str = "pull") -> float:
+    value = measure_lift(family, held)[name]
+    assert isinstance(value, Value), value
+    return value.value
+
+
+def test_a_bar_pulled_straight_up_with_even_force() -> None:
+    a = 2.0
+    y = 0.225 + np.where(CLOCK < 1, a * CLOCK**2 / 2, 1.0 + a * (CLOCK - 1) - G * (CLOCK - 1) ** 2 / 2)
+    top = 1 + a / G
+    pulled = data(np.zeros_like(CLOCK), y, {"lift_off": 0.0, "peak_speed": 1.0, "apex": top, "meet": top})
+    assert number(pulled, "peak_velocity") == pytest.approx(2.0, rel=0.06)
+    assert number(pulled, "peak_velocity_height") == pytest.approx(1.225, abs=0.01)
+    assert number(pulled, "peak_velocity_height_stature") == pytest.approx(100 * 1.225 / 1.7, abs=0.6)
+    assert number(pulled, "peak_height") == pytest.approx(1.225 + a**2 / (2 * G), abs=0.005)
+    assert number(pulled, "bar_travel") == pytest.approx(1.0 + a**2 / (2 * G), abs=0.02)
+    assert number(pulled, "vertical_work_share") == pytest.approx(100)
+    assert number(pulled, "early_force_ratio") == pytest.approx(1.0, abs=0.02)
+    # Mean power is force times way over time: 100 kg x (2 + g) over 1 m in 1 s.
+    assert number(pulled, "mean_power") == pytest.approx(100 * (a + G), rel=0.03)
+    assert number(pulled, "drop_to_meet") == pytest.approx(0.0, abs=0.01)
+
+
+@pytest.mark.parametrize(("swings", "count"), [(0, 0), (1, 1), (2, 2), (3, 3)])
+def test_bounces_are_counted_one_by_one(swings: int, count: int) -> None:
+    # Down by 10 cm and up again as often as asked, then still.
+    phase = np.clip(CLOCK - 0.5, 0, 0.5 * swings)
+    y = 1.2 - 0.05 * (1 - np.cos(2 * np.pi * phase / 0.5))
+    held = data(np.zeros_like(CLOCK), y, {"meet": 0.5, "stand": 2.9})
+    assert number(held, "bounces") == count
+
+
+def test_a_loop_is_the_way_out_and_the_way_back() -> None:
+    x = np.interp(CLOCK, [0, 0.5, 1.0, 1.5, 3], [0, -0.05, 0.08, 0.02, 0.02])
+    held = data(x, np.linspace(0.225, 1.2, len(CLOCK)), {"lift_off": 0.0, "knee": 0.3, "contact": 0.5, "meet": 1.5})
+    assert number(held, "loop_width") == pytest.approx(13 + 6, abs=0.4)
+    assert number(held, "bar_forward_max") == pytest.approx(8, abs=0.2)
+    assert number(held, "bar_back_max") == pytest.approx(-5, abs=0.2)
+    assert number(held, "bar_forward_before_knee") == 0.0
+    assert number(held, "bar_x@meet") == pytest.approx(2, abs=0.2)
+
+
+def test_a_measure_that_cannot_be_taken_gives_its_reason() -> None:
+    held = data(np.zeros_like(CLOCK), np.full_like(CLOCK, 0.5), {"lift_off": 0.2, "peak_speed": 1.0}, load=None)
+    told = measure_lift("pull", held)
+    assert told["peak_power"] == "the load was not given"
+    assert "stature" in str(told["velocity_at_knee"])
+    assert "highest point" in str(told["peak_height"])
+
+
+def test_every_measure_says_what_it_is_and_no_two_share_an_id() -> None:
+    told = declarations()
+    assert len({declaration.id for declaration in told}) == len(told)
+    for declaration in told:
+        assert declaration.label
+        assert declaration.about.endswith(".")
+        assert declaration.families

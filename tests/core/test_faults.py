@@ -1,0 +1,168 @@
+"""The rules engine on numbers: how likely a fault is, when it cannot be told, and which finding explains which."""
+
+from __future__ import annotations
+
+import copy
+import json
+import tomllib
+from importlib.resources import files
+from math import erf, sqrt
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from atleta.faults import Threshold, explain, judge, load_catalogue
+from atleta.faults.catalogue import PHASES, read_catalogue
+from atleta.faults.engine import Finding, Measured
+
+CATALOGUE = load_catalogue()
+
+
+def verdict(fault: str, kind: str = "snatch", thresholds: dict | None = None, **measures: tuple[float | None, float]) -> Finding:
+    known = {name.replace("_at_", "@"): Measured(value, sd, "cm", 10, "hidden") for name, (value, sd) in measures.items()}
+    return next(one for one in judge(CATALOGUE, kind, known, thresholds=thresholds) if one.fault.id == fault)
+
+
+# -- engine ---------------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("value", "level"), [(0.5, "fine"), (1.5, "watch"), (2.5, "fault")])
+def test_a_number_falls_between_its_thresholds(value: float, level: str) -> None:
+    assert verdict("bar_forward_off_floor", bar_forward_before_knee=(value, 0.1)).level == level
+
+
+@given(st.floats(-5, 10), st.floats(0.05, 0.95))
+def test_the_probability_is_that_of_the_true_value_beyond_the_threshold(value: float, sd: float) -> None:
+    found = verdict("bar_forward_off_floor", bar_forward_before_knee=(value, sd))
+    assert found.probability == pytest.approx(0.5 * (1 + erf((value - 2.0) / sd / sqrt(2))), abs=1e-9)
+    assert found.watch_probability >= found.probability
+
+
+@given(st.floats(-5, 10), st.floats(0.0, 0.9), st.floats(0.0, 3.0))
+def test_more_of_the_sign_never_makes_the_fault_less_likely(value: float, sd: float, more: float) -> None:
+    less = verdict("bar_forward_off_floor", bar_forward_before_knee=(value, sd))
+    assert verdict("bar_forward_off_floor", bar_forward_before_knee=(value + more, sd)).probability >= less.probability
+
+
+def test_an_exactly_known_number_is_beyond_or_not() -> None:
+    assert verdict("bar_looped", loop_width=(15.01, 0.0)).probability == 1.0
+    assert verdict("bar_looped", loop_width=(14.99, 0.0)).probability == 0.0
+
+
+def test_uncertainty_wider_than_from_watch_to_fault_cannot_tell() -> None:
+    found = verdict("bar_looped", loop_width=(40.0, 5.1))
+    assert (found.level, found.probability) == ("cannot_tell", 0.0)
+    assert "wider than the distance" in found.reason
+    assert verdict("bar_looped", loop_width=(40.0, 4.9)).level == "fault"
+
+
+def test_missing_data_never_fires_a_rule() -> None:
+    assert verdict("bar_looped").level == "cannot_tell"
+    found = verdict("bar_looped", loop_width=(None, 0.0))
+    assert (found.level, found.reason) == ("cannot_tell", "hidden")
+
+
+def test_a_rule_of_two_conditions_needs_both() -> None:
+    both = verdict("bar_crashed", "clean", drop_to_meet=(20.0, 0.5), meet_speed=(1.5, 0.05))
+    slow = verdict("bar_crashed", "clean", drop_to_meet=(20.0, 0.5), meet_speed=(0.5, 0.05))
+    unseen = verdict("bar_crashed", "clean", drop_to_meet=(20.0, 0.5))
+    assert (both.level, slow.level, unseen.level) == ("fault", "fine", "cannot_tell")
+
+
+def test_a_clean_loops_sooner_than_a_snatch() -> None:
+    assert verdict("bar_looped", "snatch", loop_width=(13.0, 0.2)).level == "watch"
+    assert verdict("bar_looped", "clean", loop_width=(13.0, 0.2)).level == "fault"
+
+
+def test_the_coachs_own_thresholds_outrank_the_catalogues() -> None:
+    own = {("bar_looped", "loop_width"): Threshold(20.0, 25.0)}
+    assert verdict("bar_looped", thresholds=own, loop_width=(18.0, 0.2)).level == "fine"
+    assert verdict("bar_looped", loop_width=(18.0, 0.2)).level == "fault"
+
+
+def test_a_rule_is_asked_only_of_its_own_lifts() -> None:
+    assert {one.fault.id for one in judge(CATALOGUE, "deadlift", {})} == set()
+    assert "bar_looped" not in {one.fault.id for one in judge(CATALOGUE, "snatch_pull", {})}
+
+
+# -- causes ---------------------------------------------------------------------------------------------------------------
+
+
+def test_a_finding_without_a_present_parent_is_a_root() -> None:
+    chain = explain(CATALOGUE, {"bar_looped"}, set())
+    assert chain == {"bar_looped": (True, [])}
+
+
+def test_a_cause_reaches_through_links_nobody_could_judge_and_not_through_those_judged_fine() -> None:
+    present = {"bar_forward_off_floor", "bar_looped"}
+    assert explain(CATALOGUE, present, set())["bar_forward_off_floor"] == (True, ["bar_looped"])
+    assert explain(CATALOGUE, present, set())["bar_looped"][0] is False
+    broken = explain(CATALOGUE, present, {"banged_away"})
+    assert broken["bar_forward_off_floor"] == (True, [])
+    assert broken["bar_looped"][0] is True
+
+
+def test_the_earliest_of_a_chain_is_its_root_and_explains_the_rest() -> None:
+    present = {"hips_rise_first", "opened_early", "bar_looped", "bar_crashed", "yanked_from_floor"}
+    chain = explain(CATALOGUE, present, set())
+    assert [fault for fault, (root, _) in chain.items() if root] == ["yanked_from_floor"]
+    assert set(chain["yanked_from_floor"][1]) == present - {"yanked_from_floor"}
+
+
+def test_a_fault_nobody_explains_is_its_own_root() -> None:
+    chain = explain(CATALOGUE, {"bar_forward_off_floor", "hook_released"}, set())
+    assert chain["hook_released"][0] is True
+
+
+@given(st.sets(st.sampled_from(sorted(CATALOGUE.faults)), min_size=1, max_size=12))
+def test_every_finding_is_a_root_or_explained_by_one(present: set[str]) -> None:
+    chain = explain(CATALOGUE, present, set())
+    roots = {fault for fault, (root, _) in chain.items() if root}
+    explained = {effect for fault in roots for effect in chain[fault][1]}
+    assert roots
+    assert roots | explained == present
+
+
+# -- catalogue ------------------------------------------------------------------------------------------------------------
+
+
+def raw() -> tuple[dict, dict]:
+    here = files("atleta.faults")
+    return tomllib.loads(here.joinpath("faults.toml").read_text("utf-8")), json.loads(
+        here.joinpath("faults.schema.json").read_text("utf-8")
+    )
+
+
+def test_the_catalogue_is_in_the_order_of_the_lift() -> None:
+    phases = [PHASES.index(fault.phase) for fault in CATALOGUE.faults.values()]
+    assert phases == sorted(phases)
+
+
+def test_every_measured_fault_can_be_said_with_its_own_numbers() -> None:
+    for fault in CATALOGUE.faults.values():
+        numbers = {condition.measure: "3.0 cm" for condition in fault.conditions}
+        if fault.measured:
+            assert "3.0 cm" in fault.says.format(**numbers)
+            assert "3.0 cm" in fault.good.format(**numbers)
+            assert fault.cue
+        for condition in fault.conditions:
+            for limit in (condition.usual, *condition.by_kind.values()):
+                assert (limit.fault > limit.watch) is condition.above
+
+
+@pytest.mark.parametrize(
+    ("spoil", "words"),
+    [
+        (lambda held: held["fault"][0].pop("name"), "schema"),
+        (lambda held: held["fault"].append(copy.deepcopy(held["fault"][0])), "share an id"),
+        (lambda held: held["leads"][0]["causes"].append("sneezed"), "do not exist"),
+        (lambda held: next(row for row in held["fault"] if row["id"] == "bar_looped")["kinds"].append("cartwheel"), "kinds of lift"),
+        (lambda held: next(row for row in held["fault"] if row["id"] == "bar_looped")["when"]["all"][0].update(measure="mood"), "measures"),
+    ],
+)
+def test_a_catalogue_that_does_not_hold_together_is_refused_in_words(spoil, words: str) -> None:  # type: ignore[no-untyped-def]
+    held, schema = raw()
+    spoil(held)
+    with pytest.raises(ValueError, match=words):
+        read_catalogue(held, schema)
