@@ -158,7 +158,7 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     # A wrong disc is dragged right: the track and every figure follow.
     page.get_by_role("tab", name="Figures").click()
     figure = page.locator("[data-measure=peak_height]").first
-    expect(figure).to_contain_text(re.compile(r"\d ± [\d.]+\scm"))
+    expect(figure).to_contain_text(re.compile(r"\d\s±\s[\d.]+\scm"))
     height = figure.inner_text()
     page.locator("[data-event=apex]").click()
     at_frame(page, lift["events"]["apex"]["frame"])

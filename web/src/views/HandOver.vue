@@ -62,16 +62,23 @@ const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>
       void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
   )
 
-/** The load at the share that now stands in the form; while that is no number the last one stays. */
-const workOut = (offer: Offer) =>
-  guarded(async () => {
-    if (typeof offer.percent !== 'number') return
+/**
+ * The load at the share that now stands in the form; while that is no number the last one stays. Nothing is locked meanwhile: the click
+ * that leaves the field is often the one that sets the work.
+ */
+async function workOut(offer: Offer) {
+  if (typeof offer.percent !== 'number') return
+  try {
     offer.dose = await ask(
       api.GET('/api/clips/{id}/offers/{exercise}/dose', {
         params: { path: { id: props.id, exercise: offer.exercise }, query: { percent: offer.percent } },
       }),
     )
-  })
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+}
 const set = (offer: Offer) =>
   guarded(async () => {
     const { exercise, sets, reps, percent, per_week, weeks } = offer
