@@ -200,7 +200,11 @@ class DiscTracker:
         return self._fit(live, found, luma, max(2.0 / scale, 0.1 * guess.radius_px))
 
     def _retire(self, time_s: float) -> None:
-        for live in [one for one in self._live if one.missed_since_s is not None and time_s - one.missed_since_s > LOST_AFTER_S]:
+        lost = [one for one in self._live if one.missed_since_s is not None and time_s - one.missed_since_s > LOST_AFTER_S]
+        # Once the lifted disc is followed by brightness, nothing smaller is worth making the muted picture for.
+        lifted = max((one.last.radius_px for one in self._live if one.plane == "luma" and one.lifted), default=0.0)
+        lost += [one for one in self._live if one.plane == "muted" and one.last.radius_px < lifted and one not in lost]
+        for live in lost:
             self._live.remove(live)
             self._done.append(live.piece)
 
