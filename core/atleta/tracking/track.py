@@ -32,9 +32,6 @@ class Tracklet:
     def covers(self, frame: int) -> bool:
         return self.first_frame <= frame <= self.last_frame
 
-    def frames(self) -> NDArray[np.int64]:
-        return np.arange(self.first_frame, self.last_frame + 1)
-
 
 @dataclass(frozen=True)
 class RawTracks:

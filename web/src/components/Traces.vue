@@ -65,7 +65,7 @@ function build() {
         },
       ],
       series: [{}, { stroke: colour('--trace'), width: 1.6, pxAlign: 0, points: { show: false } }],
-      hooks: { draw: [marks] },
+      hooks: { draw: [marks, pointAtFrame] },
     }
     const plot = new uPlot(options, [x, values as number[]], host)
     plot.over.addEventListener('click', (event) => emit('go', nearest(plot.posToVal(event.offsetX, 'x'))))
@@ -79,7 +79,6 @@ function build() {
     plot.over.append(now)
     plots.push(plot)
   })
-  pointAtFrame()
 }
 
 /** The line at the frame on show is an element of its own: moving it costs nothing, drawing three traces again does. */
