@@ -57,6 +57,8 @@ bench: setup web/dist/.built browser
 	test -x .venv-bench/bin/python || $(PYTHON) -m venv .venv-bench
 	.venv-bench/bin/pip install --quiet --require-hashes -r requirements/bench.txt
 	PYTHONPATH=core .venv-bench/bin/python bench/run.py
+	cd bench/pose && npm ci --no-progress --loglevel=error
+	PYTHONPATH=core .venv-bench/bin/python -m bench.people
 	$(BIN)/python -m bench.stepping
 
 shots: setup web/dist/.built browser

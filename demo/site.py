@@ -28,14 +28,17 @@ CHROMIUM = {
 
 
 @contextmanager
-def demo_site() -> Iterator[str]:
-    """Web server and worker, started as `make demo` starts them; gives the address and takes everything away afterwards."""
+def demo_site(first: int = 6) -> Iterator[str]:
+    """Web server and worker, started as `make demo` starts them; gives the address and takes everything away afterwards.
+
+    Only the first few clips of the demo world are brought in, so that nobody waits for the others to be worked on.
+    """
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as var:
         environment = {**os.environ, "ATLETA_VAR": var}
-        for words in (["migrate", "--verbosity", "0"], ["load_demo"]):
+        for words in (["migrate", "--verbosity", "0"], ["load_demo", "--first", str(first)]):
             subprocess.run([*MANAGE, *words], env=environment, check=True, stdout=subprocess.DEVNULL)
         with (Path(var) / "log").open("wb") as log:
             running = subprocess.Popen([*MANAGE, "up", "--port", str(port)], env=environment, stdout=log, stderr=log)

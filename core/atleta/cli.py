@@ -13,10 +13,11 @@ import numpy as np
 from .analysis import Settings, analyse
 from .document import Document, document_schema
 from .footage import FootageError
-from .simulation import Build, Sensor, Shoot, asked_camera, asked_path, film, record, write_csv
-from .simulation.asked import LIFTS
+from .simulation import LIFTS, Build, Sensor, Shoot, Wanted, asked_camera, asked_set, film, play, read_recipe, record, write_csv
+from .simulation.sets import SHORTHAND
 
 POUND_KG = 0.45359237
+CODECS = {"h264": ("libx264", ".mp4"), "hevc": ("libx265", ".mp4"), "vp9": ("libvpx-vp9", ".webm")}
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -37,14 +38,25 @@ def main(argv: list[str] | None = None) -> int:
     one.add_argument("--out", type=Path, help="where the JSON goes (standard output when left out)")
     one.add_argument("--csv", type=Path, help="also write the bar track as CSV")
     commands.add_parser("schema", help="print the JSON Schema of the analysis document")
-    made = commands.add_parser("simulate", help="film a simulated lift, with its exact truth and a bar sensor's record beside it")
-    made.add_argument("--lift", default="snatch", help=f"one of {', '.join(LIFTS)}")
-    made.add_argument("--load", type=float, default=80.0, help="load on the bar in kg")
+    made = commands.add_parser("simulate", help="film simulated lifts, with their exact truth and a bar sensor's record beside them")
+    made.add_argument("--lift", default="snatch", help=f"one of {', '.join([*LIFTS, *SHORTHAND])}, or several joined with +")
+    made.add_argument("--load", type=float, default=80.0, help="load on the bar in kg, with the bar")
+    made.add_argument("--best", type=float, help="the lifter's best in this lift in kg: a bar well below it flies higher")
     made.add_argument("--stature", type=float, default=1.72, help="the lifter's stature in metres")
+    made.add_argument("--sex", choices=("female", "male"), default="male")
+    made.add_argument("--legs", type=float, default=1.0, help="length of the legs against the mean: 0.95 to 1.05")
+    made.add_argument("--girth", type=float, default=1.0, help="breadth of the body against the mean: 0.85 to 1.25")
     made.add_argument("--fault", action="append", default=[], metavar="ID:STRENGTH", help="put a fault in, strength 0 to 1; repeatable")
-    made.add_argument("--camera", default="", help="yaw=8,fps=60,width=1280,height_px=720,facing=left …")
+    made.add_argument("--miss", choices=("forward", "behind", "short"), default="", help="how the last lift is missed")
+    made.add_argument("--tired", type=float, default=0.0, help="tiredness of the session, 0 to 1")
+    made.add_argument(
+        "--camera", default="", help="yaw=8,fps=60,width=1280,height_px=720,facing=left,shake_px=3,turned_deg=90,file_fps=30 …"
+    )
     made.add_argument("--seed", type=int, default=1, help="the same seed gives the same lift")
-    made.add_argument("--out", type=Path, default=Path("."), help="the folder for the three files")
+    made.add_argument("--codec", choices=tuple(CODECS), default="h264")
+    made.add_argument("--recipe", type=Path, help="film every clip of a recipe instead (or the ones named after it)")
+    made.add_argument("--only", action="append", default=[], metavar="NAME", help="with --recipe: film just this clip; repeatable")
+    made.add_argument("--out", type=Path, default=Path("."), help="the folder for the files")
     args = parser.parse_args(argv)
     if args.command == "schema":
         print(json.dumps(document_schema(), indent=2))
@@ -54,27 +66,51 @@ def main(argv: list[str] | None = None) -> int:
     except FootageError as error:
         print(f"atleta: {error.message}", file=sys.stderr)
         return 1
+    except RuntimeError as error:
+        print(f"atleta: {error}", file=sys.stderr)
+        return 1
     except ValueError as error:
         print(f"atleta: {error}", file=sys.stderr)
         return 2
 
 
 def _simulate(args: argparse.Namespace) -> int:
+    if args.recipe:
+        return _simulate_recipe(args)
     faults = {}
     for word in args.fault:
         fault, _, strength = word.partition(":")
         faults[fault] = float(strength or 1.0)
-    if not 1.3 <= args.stature <= 2.2:
-        raise ValueError(f"A stature of {args.stature:g} m cannot be simulated; give 1.3 to 2.2 m.")
-    build = Build(args.stature)
-    path = asked_path(args.lift, build, faults, args.seed)
-    args.out.mkdir(parents=True, exist_ok=True)
-    clip = args.out / f"{args.lift}-{args.load:g}-{args.seed}.mp4"
-    film(Shoot(path, build, asked_camera(args.camera), load_kg=args.load, seed=args.seed), clip)
-    sensor = Sensor(clock_offset_s=2.5, drop_outs=2)
-    write_csv(record(path, sensor, np.random.default_rng(args.seed)), clip.with_suffix(".sensor.csv"))
-    print(clip)
+    for name, low, high, unit in (("stature", 1.3, 2.2, " m"), ("legs", 0.95, 1.05, ""), ("girth", 0.85, 1.25, "")):
+        if not low <= getattr(args, name) <= high:
+            raise ValueError(f"A {name} of {getattr(args, name):g}{unit} cannot be simulated; give {low:g} to {high:g}{unit}.")
+    build = Build(args.stature, args.legs, args.girth, sex=float(args.sex == "male"))
+    wanted = Wanted(args.lift, build, args.load, None, args.best, faults, args.miss, args.seed, None, args.tired)
+    asked = {"lifts": args.lift, "faults": faults, "miss": args.miss, "seed": args.seed, "tired": args.tired}
+    shoot = Shoot(play(asked_set(wanted)), asked_camera(args.camera), seed=args.seed, asked=asked)
+    name = f"{args.lift.replace('+', '-')}-{args.load:g}-{args.seed}"
+    _film(shoot, args.out, name, *CODECS[args.codec])
     return 0
+
+
+def _simulate_recipe(args: argparse.Namespace) -> int:
+    clips = [clip for clip in read_recipe(args.recipe) if not args.only or clip.name in args.only]
+    if not clips:
+        raise ValueError(f"The recipe has no clip named {' or '.join(args.only)}.")
+    for clip in clips:
+        _film(clip.shoot(), args.out, clip.name, clip.codec, ".webm" if "vpx" in clip.codec else ".mp4", crf=clip.crf)
+    return 0
+
+
+def _film(shoot: Shoot, folder: Path, name: str, codec: str, suffix: str, crf: int = 21) -> None:
+    shoot.discs  # noqa: B018 - a load that no bar has is refused before anything is drawn
+    folder.mkdir(parents=True, exist_ok=True)
+    clip = folder / f"{name}{suffix}"
+    film(shoot, clip, codec=codec, crf=crf)
+    sensor = Sensor(clock_offset_s=2.5, drop_outs=2)
+    begin, _ = shoot.span_s()
+    write_csv(record(shoot.done.path, sensor, np.random.default_rng(shoot.seed), begin_s=begin), clip.with_suffix(".sensor.csv"))
+    print(clip)
 
 
 def _analyse(args: argparse.Namespace) -> int:

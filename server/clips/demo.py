@@ -27,8 +27,12 @@ def demo_world() -> dict[str, Any]:
     return tomllib.loads((Path(settings.DEMO_DIR) / "world.toml").read_text("utf-8"))
 
 
-def load_demo() -> int:
-    """Bring the demo world in, leaving alone whatever of it is there already; returns how many clips were added."""
+def load_demo(first: int | None = None) -> int:
+    """Bring the demo world in, leaving alone whatever of it is there already; returns how many clips were added.
+
+    Args:
+        first: only so many of its clips.
+    """
     world = demo_world()
     users, told = get_user_model(), world["coach"]
     coach = users.objects.filter(username=told["sign_in"]).first()
@@ -38,7 +42,7 @@ def load_demo() -> int:
             GymRack.objects.create(coach=coach)
     athletes = {row["key"]: _athlete(coach.pk, row) for row in world["athlete"]}
     added = 0
-    for row in world["clip"]:
+    for row in world["clip"][:first]:
         athlete = athletes[row["athlete"]]
         source = Path(settings.DEMO_DIR) / "clips" / f"{row['file']}.mp4"
         if Clip.objects.filter(athlete=athlete, file_name=source.name).exists():

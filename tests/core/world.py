@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 
 import av
@@ -10,19 +11,42 @@ import numpy as np
 
 from atleta.analysis import Settings, build_document
 from atleta.footage import ClipInfo
-from atleta.simulation import BarPath, Build, Camera, Shoot
-from atleta.simulation.film import truth_of
+from atleta.simulation import Asked, Build, Camera, Performance, Shoot, frames_of, play, truth_of
 from atleta.tracking import RawTracks, Tracklet
 
 DEMO = Path(__file__).parents[2] / "demo" / "clips"
+BUILD = Build(1.72)
 INFO = ClipInfo(1280, 720, 0, 5.0, 300, 60.0, "h264")
 
 
-def true_tracks(path: BarPath, build: Build, camera: Camera, *, noise_px: float = 0.0, seed: int = 0) -> tuple[RawTracks, dict]:
-    """What a perfect tracker would hand on for this lift, with white noise added when asked; and the truth."""
-    count = int((path.time_s[-1] - path.time_s[0]) * camera.fps)
-    times = path.time_s[0] + np.arange(count) / camera.fps
-    truth = truth_of(Shoot(path, build, camera), times)
+@lru_cache(maxsize=64)
+def _performed(kind: str, build: Build, changes: tuple[tuple[str, float | bool], ...]) -> Performance:
+    return play(Asked((kind,), build, 80.0, 80.0, (dict(changes),)))
+
+
+def lift(kind: str, build: Build = BUILD, **changes: float | bool) -> Performance:
+    """A sound lift with some of its values changed, performed."""
+    return _performed(kind, build, tuple(sorted(changes.items())))
+
+
+def flat(document: dict, number: int = 0) -> dict:
+    """What tests ask of a truth document's lift: event times and measures as bare numbers."""
+    told = document["lifts"][number]
+    return {
+        "kind": told["kind"], "stature_m": document["simulation"]["stature_m"], "load_kg": document["simulation"]["load_kg"],
+        "facing": document["clip"]["facing"], "m_per_px": document["scale"]["m_per_px"], "frame_time_s": document["clip"]["frame_time_s"],
+        "disc": document["disc"], "events": {name: event["time_s"] for name, event in told["events"].items()},
+        "measures": {name: measure["value"] for name, measure in told["measures"].items()},
+        "faults": {row["fault"] for row in told["findings"] if row["level"] == "fault"},
+    }  # fmt: skip
+
+
+def true_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, seed: int = 0) -> tuple[RawTracks, dict]:
+    """What a perfect tracker would hand on for this lift, with white noise added when asked; and the truth, flat."""
+    shoot = Shoot(done, camera, seed=seed)
+    frames = frames_of(shoot)
+    truth, times = flat(truth_of(shoot, frames)), frames.taken_s
+    count = len(times)
     rng = np.random.default_rng(seed)
     x, y, r = (np.array(truth["disc"][name]) for name in ("x_px", "y_px", "radius_px"))
     piece = Tracklet(
@@ -33,12 +57,12 @@ def true_tracks(path: BarPath, build: Build, camera: Camera, *, noise_px: float 
     return raw, truth
 
 
-def analysed(path: BarPath, build: Build, camera: Camera | None = None, *, noise_px: float = 0.05, **said: object) -> tuple[dict, dict]:
+def analysed(done: Performance, camera: Camera | None = None, *, noise_px: float = 0.05, **said: object) -> tuple[dict, dict]:
     """The first lift of the document that truth tracks give, and the truth."""
     camera = camera or Camera()
-    raw, truth = true_tracks(path, build, camera, noise_px=noise_px)
+    raw, truth = true_tracks(done, camera, noise_px=noise_px)
     settings = Settings(
-        **{"lift": path.kind, "load_kg": 80.0, "stature_m": build.stature_m, "facing": camera.facing, "plumb_deg": 0.0, **said}
+        **{"lift": truth["kind"], "load_kg": 80.0, "stature_m": done.build.stature_m, "facing": camera.facing, "plumb_deg": 0.0, **said}
     )
     return build_document(raw, INFO, "0" * 64, settings)["lifts"][0], truth
 

@@ -15,7 +15,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..motion import BarMotion
-from .search import first_crossing, largest, onset, still_since
+from .search import first_crossing, largest, load_taken, onset, still_since
 
 G = 9.81
 
@@ -44,8 +44,7 @@ def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, f
     if apex is None:
         return events
     events["apex"] = apex
-    carried = float(np.interp(apex, t, ay)) > -G / 2
-    meet = apex if carried else first_crossing(t, ay, -G / 2, after_s=apex, before_s=min(stop_s, apex + 0.6))
+    meet = load_taken(t, ay, apex_s=apex, before_s=min(stop_s, apex + 0.6))
     if meet is None:
         return events
     events["meet"] = meet

@@ -18,7 +18,7 @@ import numpy as np
 from ..motion import BarMotion
 from .body import BodyHeights
 from .families import RECEIVED
-from .search import first_crossing, largest, onset, still_since
+from .search import first_crossing, largest, load_taken, onset, still_since
 
 G = 9.81
 # A bar stood up with sways a little; it counts as still when it stays within this for the time below.
@@ -72,8 +72,7 @@ def pull_events(
     if kind not in RECEIVED:
         return events
 
-    carried = float(np.interp(apex, t, ay)) > -G / 2
-    meet = apex if carried else first_crossing(t, ay, -G / 2, after_s=apex, before_s=min(stop_s, apex + 0.8))
+    meet = load_taken(t, ay, apex_s=apex, before_s=min(stop_s, apex + 0.8))
     if meet is None:
         return events
     landed = float(np.interp(meet, t, y)) < rest_y_m + 0.15

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+GRAVITY_M_S2 = 9.81
 
 
 def first_crossing(
@@ -24,6 +25,27 @@ def first_crossing(
         return None
     i = int(where[0])
     share = -height[i] / (height[i + 1] - height[i])
+    return float(time_s[i] + share * (time_s[i + 1] - time_s[i]))
+
+
+def load_taken(time_s: Floats, ay_m_s2: Floats, *, apex_s: float, before_s: float) -> float | None:
+    """When the lifter takes the load again after the apex: the bar is pushed up with half its weight and more, until it is fully carried.
+
+    Noise passes half the weight early and goes back; what counts is the last passing before the push reaches the whole weight. A bar that
+    was never pushed less than half is met at its apex. None when nobody takes it.
+    """
+    half = -GRAVITY_M_S2 / 2
+    carried = first_crossing(time_s, ay_m_s2, 0.0, after_s=apex_s, before_s=before_s)
+    if carried is None:
+        if float(np.interp(apex_s, time_s, ay_m_s2)) > half:
+            return apex_s
+        return first_crossing(time_s, ay_m_s2, half, after_s=apex_s, before_s=before_s)
+    passes = (ay_m_s2[:-1] < half) & (ay_m_s2[1:] >= half) & (time_s[1:] > apex_s) & (time_s[:-1] < carried)
+    where = np.flatnonzero(passes)
+    if len(where) == 0:
+        return apex_s
+    i = int(where[-1])
+    share = (half - ay_m_s2[i]) / (ay_m_s2[i + 1] - ay_m_s2[i])
     return float(time_s[i] + share * (time_s[i + 1] - time_s[i]))
 
 

@@ -1,33 +1,48 @@
 """Simulated lifts filmed by a simulated phone, with the exact truth beside them."""
 
-from .asked import asked_camera, asked_path
-from .barpath import BarPath, JerkSpec, PullSpec, clean_spec, jerk_path, pull_path, snatch_spec
+from .asked import Wanted, asked_camera, asked_set
+from .barpath import BarPath, JerkSpec, PullSpec
 from .build import Build
 from .camera import Camera
-from .film import Shoot, film
-from .lifter import Pose, pose_at
+from .film import Frames, Shoot, film, frames_of, truth_of
+from .look import DiscLook, Gym, Look, Outfit
+from .recipe import read_recipe
+from .script import Performance
 from .sensor import Sensor, SensorRecord, record, write_csv
+from .sets import LIFTS, Asked, play
 from .sound import hear
+from .truth import LiftTruth, truths
+from .verdict import verdicts
 
 __all__ = [
+    "LIFTS",
+    "Asked",
     "BarPath",
     "Build",
     "Camera",
+    "DiscLook",
+    "Frames",
+    "Gym",
     "JerkSpec",
-    "Pose",
+    "LiftTruth",
+    "Look",
+    "Outfit",
+    "Performance",
     "PullSpec",
     "Sensor",
     "SensorRecord",
     "Shoot",
+    "Wanted",
     "asked_camera",
-    "asked_path",
-    "clean_spec",
+    "asked_set",
     "film",
+    "frames_of",
     "hear",
-    "jerk_path",
-    "pose_at",
-    "pull_path",
+    "play",
+    "read_recipe",
     "record",
-    "snatch_spec",
+    "truth_of",
+    "truths",
+    "verdicts",
     "write_csv",
 ]

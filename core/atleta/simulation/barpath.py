@@ -17,14 +17,15 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 from scipy.integrate import cumulative_trapezoid
-from scipy.interpolate import PchipInterpolator
-from scipy.ndimage import gaussian_filter1d
 from scipy.optimize import brentq
 
 from .build import DISC_RADIUS_M, Build
 
 G = 9.81
 STEP_S = 0.0005
+PRESS_S = 0.30
+# The legs are done with a jerk when the bar is this far above the rack.
+DRIVEN_ABOVE_RACK_M = 0.05
 # Rubber gives: the discs have left the floor once the bar is this much higher than it lay.
 CLEAR_OF_FLOOR_M = 0.0001
 
@@ -53,16 +54,26 @@ class PullSpec:
     loop_back_m: float = 0.035
     middle_push_m_s2: float = 2.0
     """Acceleration in the middle of the first pull; with speed and height it settles how long the pull takes."""
+    transition_m_s2: float = 0.4
+    """Acceleration between the two pulls; below zero the bar loses speed there."""
+    late_share: float = 0.935
+    """When in the pull the second pull pushes hardest, as a share of the way from lift-off to the largest speed."""
     fall_share: float = 0.97
     """Share of g at which the bar falls while nothing holds it."""
+    start_height_m: float = DISC_RADIUS_M
+    """Bar centre above the floor before the lift: higher from blocks or after a pause."""
+    rebounds_m: tuple[float, ...] = ()
+    """Further downs and ups in the bottom before standing up, each so deep."""
+    press_m: float = 0.0
+    """How far the arms press the bar up in the bottom."""
+    stand_s: float = 1.5
     rest_before_s: float = 1.2
     rest_after_s: float = 1.0
-    release: bool = True
 
 
 @dataclass(frozen=True)
 class JerkSpec:
-    """What a simulated jerk is asked to do."""
+    """What a simulated jerk is asked to do. Lengths in metres, forward positive."""
 
     kind: str = "split_jerk"
     rack_height_m: float = 1.40
@@ -70,8 +81,14 @@ class JerkSpec:
     dip_s: float = 0.42
     drive_speed_m_s: float = 1.95
     drop_m: float = 0.03
+    ride_m: float = 0.03
+    """Further way down from the meeting to the bottom."""
+    press_m: float = 0.0
+    """How far the arms press the bar up after the bottom."""
+    settle_s: float = 0.4
     lockout_gain_m: float = 0.34
-    forward_m: float = 0.0
+    fall_share: float = 0.6
+    """Share of g at which the bar slows and falls once the legs are done: the arms push on while the lifter goes under."""
     rest_before_s: float = 1.0
     rest_after_s: float = 1.2
 
@@ -111,16 +128,17 @@ def clean_spec(build: Build, **changes: float | bool | str) -> PullSpec:
 
 
 def pull_path(spec: PullSpec, build: Build) -> BarPath:
-    """Bar path of a lift from the floor to standing, and its fall afterwards when the spec releases it.
+    """Bar path of a lift from the floor, or from higher up, to standing. Its x stays zero: the body settles it.
 
     Raises:
         ValueError: no bar can do what was asked; the message says what to ask instead.
     """
-    pull_s = _pull_length_s(spec)
+    high = spec.start_height_m > build.knee_height_m - 0.08
+    pull_s = _high_pull_length_s(spec) if high else _pull_length_s(spec)
     pull = np.arange(0.0, pull_s + STEP_S / 2, STEP_S)
-    ay = _pull_acceleration(spec, pull, pull_s)
-    vy, y = _integrate(pull, ay, 0.0, DISC_RADIUS_M)
-    if y.min() < DISC_RADIUS_M - 1e-6:
+    ay = (_high_pull_acceleration if high else _pull_acceleration)(spec, pull, pull_s)
+    vy, y = _integrate(pull, ay, 0.0, spec.start_height_m)
+    if y.min() < spec.start_height_m - 1e-6:
         raise ValueError("A start as soft as that does not lift the bar; ask for a higher early ratio.")
 
     # After the largest speed the legs have nothing left to give: the push fades in 70 ms to a nearly free flight.
@@ -141,12 +159,14 @@ def pull_path(spec: PullSpec, build: Build) -> BarPath:
     sink, meet_y = -vy_free[-1], y_free[-1]
     brake_y, brake_v, brake_a, _ = _brake(sink, spec.ride_m, fall)
     bottom_y = meet_y - spec.ride_m
-    settle = np.arange(STEP_S, 0.35, STEP_S)
-    rise_s = 1.5
+    settle = np.arange(STEP_S, 0.35 if spec.press_m == 0 else 0.45, STEP_S)
+    settle_y, settle_v, settle_a = _rebounding(spec.rebounds_m, bottom_y) if spec.rebounds_m else _pressed(settle, bottom_y, spec.press_m)
+    rise_s = spec.stand_s
     rise = np.arange(STEP_S, rise_s, STEP_S)
     share = rise / rise_s
-    span = spec.stand_height_m - bottom_y
-    rise_y = bottom_y + span * (10 * share**3 - 15 * share**4 + 6 * share**5)
+    low_y = float(settle_y[-1])
+    span = spec.stand_height_m - low_y
+    rise_y = low_y + span * (10 * share**3 - 15 * share**4 + 6 * share**5)
     rise_v = span / rise_s * (30 * share**2 - 60 * share**3 + 30 * share**4)
     rise_a = span / rise_s**2 * (60 * share - 180 * share**2 + 120 * share**3)
     hold = np.arange(STEP_S, spec.rest_after_s, STEP_S)
@@ -154,29 +174,24 @@ def pull_path(spec: PullSpec, build: Build) -> BarPath:
     before = np.arange(-spec.rest_before_s, 0.0, STEP_S)
     still = np.zeros_like
     parts_y = [
-        np.full_like(before, DISC_RADIUS_M),
+        np.full_like(before, spec.start_height_m),
         y,
         y_fade,
         y_free,
         meet_y + brake_y,
-        np.full_like(settle, bottom_y),
+        settle_y,
         rise_y,
         np.full_like(hold, spec.stand_height_m),
     ]
-    parts_v = [still(before), vy, vy_fade, vy_free, brake_v, still(settle), rise_v, still(hold)]
-    parts_a = [still(before), ay, ay_fade, ay_free, brake_a, still(settle), rise_a, still(hold)]
+    parts_v = [still(before), vy, vy_fade, vy_free, brake_v, settle_v, rise_v, still(hold)]
+    parts_a = [still(before), ay, ay_fade, ay_free, brake_a, settle_a, rise_a, still(hold)]
     lengths = np.cumsum([len(part) for part in parts_y])
-    if spec.release:
-        fall_y, fall_v, fall_a = _dropped(spec.stand_height_m)
-        parts_y.append(fall_y)
-        parts_v.append(fall_v)
-        parts_a.append(fall_a)
     y_all, v_all, a_all = (np.concatenate(parts) for parts in (parts_y, parts_v, parts_a))
     time = before[0] + STEP_S * np.arange(len(y_all))
 
     knee_s = float(np.interp(build.knee_height_m, y, pull))
     events = {
-        "lift_off": float(np.interp(DISC_RADIUS_M + CLEAR_OF_FLOOR_M, y, pull)),
+        "lift_off": float(np.interp(spec.start_height_m + CLEAR_OF_FLOOR_M, y, pull)),
         "knee": knee_s,
         "contact": pull_s - 0.10,
         "peak_speed": pull_s,
@@ -185,15 +200,19 @@ def pull_path(spec: PullSpec, build: Build) -> BarPath:
         "bottom": float(time[lengths[4] - 1]),
         "stand": float(time[lengths[6] - 1]),
     }
-    if spec.release:
-        events["release"] = float(time[lengths[7] - 1])
-    x_all = gaussian_filter1d(_pull_x(spec, events, float(time[0]), float(time[-1]))(time), 0.03 / STEP_S)
+    if high:
+        del events["knee"], events["lift_off"]
+        events["pull_start"] = 0.0
     assert apex > spec.peak_speed_height_m
-    return BarPath(spec.kind, time, x_all, y_all, v_all, a_all, events)
+    return BarPath(spec.kind, time, np.zeros_like(time), y_all, v_all, a_all, events)
 
 
 def jerk_path(spec: JerkSpec) -> BarPath:
-    """Bar path of a jerk from the rack: dip, drive, flight, lockout."""
+    """Bar path of a jerk from the rack: dip, drive, flight, lockout, recovery. Its x stays zero: the body settles it.
+
+    Raises:
+        ValueError: the dip turns harder than a drive to that speed allows.
+    """
     before = np.arange(-spec.rest_before_s, 0.0, STEP_S)
     dip = np.arange(0.0, spec.dip_s, STEP_S)
     share = dip / spec.dip_s
@@ -203,7 +222,7 @@ def jerk_path(spec: JerkSpec) -> BarPath:
     dip_v = -spec.dip_m * omega * np.sin(np.pi * share) / 2
     dip_a = -spec.dip_m * omega**2 * np.cos(np.pi * share) / 2
     # Up again until the largest speed, a little above the rack, then a fade into the flight.
-    gain = spec.dip_m + 0.02
+    gain = spec.dip_m + DRIVEN_ABOVE_RACK_M
     drive_s = 1.9 * gain / spec.drive_speed_m_s
     drive = np.arange(0.0, drive_s, STEP_S)
     u = drive / drive_s
@@ -213,7 +232,7 @@ def jerk_path(spec: JerkSpec) -> BarPath:
     base = np.interp(u, [0, 0.35, 0.75, 1], [a0, 0, 0, 0])
     drive_a = _solve_mix(drive, base, shapes, spec.drive_speed_m_s, gain)
     drive_v, drive_y = _integrate(drive, drive_a, 0.0, -spec.dip_m)
-    fade_s, fall = 0.06, -G * 0.95
+    fade_s, fall = 0.06, -G * spec.fall_share
     fade = np.arange(0.0, fade_s, STEP_S)
     fade_a = fall * (1 - np.cos(np.pi * fade / fade_s)) / 2
     fade_v, fade_y = (part[1:] for part in _integrate(fade, fade_a, drive_v[-1], drive_y[-1]))
@@ -222,41 +241,23 @@ def jerk_path(spec: JerkSpec) -> BarPath:
     down_s = float(np.sqrt(2 * spec.drop_m / -fall))
     free = np.arange(STEP_S, to_apex_s + down_s, STEP_S)
     free_v, free_y = fade_v[-1] + fall * free, fade_y[-1] + fade_v[-1] * free + fall * free**2 / 2
-    brake_y, brake_v, brake_a, _ = _brake(-free_v[-1], 0.03, fall)
-    settle = np.arange(STEP_S, 0.4, STEP_S)
-    rise_s = 1.3
+    brake_y, brake_v, brake_a, _ = _brake(-free_v[-1], spec.ride_m, fall)
+    settle = np.arange(STEP_S, spec.settle_s, STEP_S)
+    settle_y, settle_v, settle_a = _pressed(settle, 0.0, spec.press_m)
+    rise_s = 1.5
     rise = np.arange(STEP_S, rise_s, STEP_S)
     r = rise / rise_s
     floor_y = free_y[-1] + brake_y[-1]
-    span = spec.lockout_gain_m
-    rise_y = floor_y + span * (10 * r**3 - 15 * r**4 + 6 * r**5)
+    span = spec.lockout_gain_m - spec.press_m
+    rise_y = floor_y + spec.press_m + span * (10 * r**3 - 15 * r**4 + 6 * r**5)
     rise_v = span / rise_s * (30 * r**2 - 60 * r**3 + 30 * r**4)
     rise_a = span / rise_s**2 * (60 * r - 180 * r**2 + 120 * r**3)
     hold = np.arange(STEP_S, spec.rest_after_s, STEP_S)
     zero = np.zeros_like
-    parts_y = [
-        zero(before),
-        dip_y,
-        drive_y,
-        fade_y,
-        free_y,
-        free_y[-1] + brake_y,
-        np.full_like(settle, floor_y),
-        rise_y,
-        np.full_like(hold, floor_y + span),
-    ]
-    parts_v = [zero(before), dip_v, drive_v, fade_v, free_v, brake_v, zero(settle), rise_v, zero(hold)]
-    parts_a = [
-        zero(before),
-        dip_a,
-        drive_a,
-        fade_a,
-        np.full_like(free, fall),
-        brake_a,
-        zero(settle),
-        rise_a,
-        zero(hold),
-    ]
+    parts_y = [zero(before), dip_y, drive_y, fade_y, free_y, free_y[-1] + brake_y, floor_y + settle_y, rise_y,
+               np.full_like(hold, floor_y + spec.lockout_gain_m)]  # fmt: skip
+    parts_v = [zero(before), dip_v, drive_v, fade_v, free_v, brake_v, settle_v, rise_v, zero(hold)]
+    parts_a = [zero(before), dip_a, drive_a, fade_a, np.full_like(free, fall), brake_a, settle_a, rise_a, zero(hold)]
     y = spec.rack_height_m + np.concatenate(parts_y)
     time = before[0] + STEP_S * np.arange(len(y))
     ends = np.cumsum([len(part) for part in parts_y])
@@ -267,13 +268,17 @@ def jerk_path(spec: JerkSpec) -> BarPath:
         "apex": float(time[ends[3] - 1] + to_apex_s),
         "meet": float(time[ends[4] - 1]),
         "bottom": float(time[ends[5] - 1]),
+        "settled": float(time[ends[6] - 1]),
         "recovered": float(time[ends[7] - 1]),
     }
-    x = PchipInterpolator(
-        [time[0], 0.0, events["dip_bottom"], events["apex"], events["bottom"], time[-1]],
-        [0.0, 0.0, 0.4 * spec.forward_m, spec.forward_m, spec.forward_m - 0.02, spec.forward_m - 0.03],
-    )(time)
-    return BarPath(spec.kind, time, x, y, np.concatenate(parts_v), np.concatenate(parts_a), events)
+    return BarPath(spec.kind, time, zero(time), y, np.concatenate(parts_v), np.concatenate(parts_a), events)
+
+
+def jerk_rise_m(speed_m_s: float, fall_share: float) -> float:
+    """How far the bar rises from where the legs gave it this speed: a push that fades in 60 ms, then flight."""
+    fade_s, fall = 0.06, G * fall_share
+    left = speed_m_s - fall * fade_s / 2
+    return float(speed_m_s * fade_s - fall * fade_s**2 * (0.25 - 1 / np.pi**2) + left**2 / (2 * fall))
 
 
 def _pull_length_s(spec: PullSpec) -> float:
@@ -285,9 +290,16 @@ def _pull_length_s(spec: PullSpec) -> float:
 
     lengths = np.arange(0.4, 2.0, 0.05)
     surpluses = [surplus(float(length)) for length in lengths]
+    found = []
     for shorter, longer, a, b in zip(lengths, lengths[1:], surpluses, surpluses[1:], strict=False):
         if a * b <= 0:
-            return float(brentq(surplus, shorter, longer, xtol=STEP_S))
+            length = float(brentq(surplus, shorter, longer, xtol=STEP_S))
+            time = np.arange(0.0, length, STEP_S)
+            push = _pull_acceleration(spec, time, length)
+            early, late = float(np.interp(0.11, time, push)), float(np.interp(spec.late_share * length, time, push))
+            found.append((abs((early + G) / max(late + G, 1e-6) - spec.early_ratio) if late > 0 else np.inf, length))
+    if found and min(found)[0] < np.inf:
+        return min(found)[1]
     raise ValueError("No pull of 0.4 to 2 s does what was asked; ask for less speed, less height or another push.")
 
 
@@ -297,12 +309,23 @@ def _pull_acceleration(spec: PullSpec, time: Floats, end: float) -> Floats:
     Nodes: 0 at lift-off, E at 0.11 s, M, a low T in the transition, P in the second pull, 0 at the end. E is tied to P by the
     early force ratio; M and P follow from the speed and the way, both linear in them.
     """
-    nodes = [0.0, 0.11, 0.30 * end, 0.58 * end, 0.83 * end, end]
-    low = 0.4
+    nodes = [0.0, 0.11, 0.30 * end, 0.62 * end, spec.late_share * end, end]
+    low = spec.transition_m_s2
     from_second_pull = _eased(time, nodes, [0, spec.early_ratio, 0, 0, 1, 0])
     from_middle = _eased(time, nodes, [0, 0, 1, 0, 0, 0])
     base = _eased(time, nodes, [0, (spec.early_ratio - 1) * G, 0, low, 0, 0])
-    return _solve_mix(time, base, [from_second_pull, from_middle], spec.peak_speed_m_s, spec.peak_speed_height_m - DISC_RADIUS_M)
+    return _solve_mix(time, base, [from_second_pull, from_middle], spec.peak_speed_m_s, spec.peak_speed_height_m - spec.start_height_m)
+
+
+def _high_pull_length_s(spec: PullSpec) -> float:
+    return 2.35 * (spec.peak_speed_height_m - spec.start_height_m) / spec.peak_speed_m_s
+
+
+def _high_pull_acceleration(spec: PullSpec, time: Floats, end: float) -> Floats:
+    """From the knee or higher there is one push that grows until it fades."""
+    nodes = [0.0, 0.30 * end, 0.92 * end, end]
+    shapes = [_eased(time, nodes, values) for values in ([0.0, 1.0, 0.0, 0.0], [0.0, 0.0, 1.0, 0.0])]
+    return _solve_mix(time, np.zeros_like(time), shapes, spec.peak_speed_m_s, spec.peak_speed_height_m - spec.start_height_m)
 
 
 def _eased(time: Floats, nodes: list[float], values: list[float]) -> Floats:
@@ -358,10 +381,32 @@ def _brake(sink_m_s: float, ride_m: float, start_a: float) -> tuple[Floats, Floa
     return run(low)
 
 
-def _dropped(height_m: float) -> tuple[Floats, Floats, Floats]:
-    """Let go at the top: free fall to the floor, two dying bounces, rest."""
+def _pressed(time: Floats, from_m: float, way_m: float) -> tuple[Floats, Floats, Floats]:
+    """At rest, and pressed up by a way from 0.05 s on."""
+    share = np.clip((time - 0.05) / PRESS_S, 0, 1)
+    y = from_m + way_m * (10 * share**3 - 15 * share**4 + 6 * share**5)
+    v = way_m / PRESS_S * (30 * share**2 - 60 * share**3 + 30 * share**4)
+    return y, v, way_m / PRESS_S**2 * (60 * share - 180 * share**2 + 120 * share**3)
+
+
+def _rebounding(depths_m: tuple[float, ...], bottom_y: float) -> tuple[Floats, Floats, Floats]:
+    """Up and down again in the bottom, once for every depth, 0.3 s each, as a raised cosine."""
+    length_s = 0.3
+    time = np.arange(STEP_S, length_s, STEP_S)
+    turn = 2 * np.pi / length_s
+    rise = (1 - np.cos(turn * time)) / 2
+    speed, push = turn * np.sin(turn * time) / 2, turn**2 * np.cos(turn * time) / 2
+    rest = np.zeros(round(0.1 / STEP_S))
+    ys = [part for depth in depths_m for part in (depth * rise, rest)]
+    vs = [part for depth in depths_m for part in (depth * speed, rest)]
+    accelerations = [part for depth in depths_m for part in (depth * push, rest)]
+    return bottom_y + np.concatenate(ys), np.concatenate(vs), np.concatenate(accelerations)
+
+
+def dropped(height_m: float, speed_m_s: float = 0.0) -> tuple[Floats, Floats, Floats]:
+    """Let go at a height with an upward speed: free fall to the floor, two dying bounces, rest."""
     ys, vs, accelerations = [], [], []
-    y, v = height_m, 0.0
+    y, v = height_m, speed_m_s
     for rebound in (0.28, 0.2, 0.0):
         to_floor = (v + np.sqrt(v**2 + 2 * G * (y - DISC_RADIUS_M))) / G
         t = np.arange(STEP_S, to_floor, STEP_S)
@@ -375,36 +420,3 @@ def _dropped(height_m: float) -> tuple[Floats, Floats, Floats]:
     vs.append(np.zeros_like(rest))
     accelerations.append(np.zeros_like(rest))
     return np.concatenate(ys), np.concatenate(vs), np.concatenate(accelerations)
-
-
-def _pull_x(spec: PullSpec, events: dict[str, float], start_s: float, end_s: float) -> PchipInterpolator:
-    """Forward path through the asked extremes, monotone between them; smoothed afterwards, since a loaded bar turns no corners."""
-    knee, contact, apex, meet = (events[name] for name in ("knee", "contact", "apex", "meet"))
-    top = -spec.back_at_contact_m + spec.loop_forward_m
-    caught = top - spec.loop_back_m
-    return PchipInterpolator(
-        [
-            start_s,
-            0.0,
-            0.45 * knee,
-            knee,
-            contact,
-            contact + 0.6 * (apex - contact),
-            meet,
-            events["bottom"],
-            events["stand"],
-            end_s + 1,
-        ],
-        [
-            0.0,
-            0.0,
-            spec.forward_off_floor_m,
-            -spec.back_at_knee_m,
-            -spec.back_at_contact_m,
-            top,
-            caught,
-            caught,
-            caught + 0.01,
-            caught + 0.01,
-        ],
-    )

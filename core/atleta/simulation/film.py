@@ -1,70 +1,232 @@
-"""Film a simulated lift: encode the clip and write its exact truth beside it."""
+"""Film a performed set: encode the clip and write its exact truth beside it."""
 
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import av
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .barpath import BarPath, G
-from .build import DISC_RADIUS_M, Build
+from .barbell import Disc, discs_for, near_face_m
 from .camera import Camera
-from .lifter import pose_at
-from .paint import Look, Painter
-from .sound import RATE_HZ, Samples, bump_m_s, hear
+from .look import Look
+from .script import Performance
+from .sound import RATE_HZ, Samples, hear
+from .truth import LiftTruth, truths
+from .truth_document import JOINTS, truth_document
 
+Floats = NDArray[np.float64]
 CLOCK = Fraction(1, 90_000)
 SOUND_BLOCK = 1024
+BEFORE_S, AFTER_S = 0.8, 0.6
+# A bar or body that moves less than this while the shutter is open is drawn once (px).
+STILL_PX = 1.5
+EXPOSURES = 3
+# Display matrices for a picture stored turned, as phones write them.
+MATRICES = {0: (1, 0, 0, 1), 90: (0, -1, 1, 0), 180: (-1, 0, 0, -1), 270: (0, 1, -1, 0)}
 
 
 @dataclass(frozen=True)
 class Shoot:
     """One clip to be filmed."""
 
-    path: BarPath
-    build: Build
-    camera: Camera
+    done: Performance
+    camera: Camera = field(default_factory=Camera)
     look: Look = field(default_factory=Look)
-    load_kg: float = 80.0
+    bar_kg: float = 20.0
     seed: int = 1
     sound: bool = True
-    half_bar_m: float = 0.66
+    asked: dict[str, Any] = field(default_factory=dict)
+    """What the set was made from; goes into the truth as it is."""
+    from_s: float | None = None
+    until_s: float | None = None
+
+    @property
+    def discs(self) -> tuple[Disc, ...]:
+        return discs_for(self.done.load_kg, self.bar_kg)
+
+    def span_s(self) -> tuple[float, float]:
+        """From a little before the first lift moves to a little after the last one."""
+        first, last = self.done.parts[0], self.done.parts[-1]
+        moves = min(at for name, at in first.meant_s.items() if name not in ("hold_start", "hold_end"))
+        ends = self.done.released_s + 1.1 if self.done.released_s is not None else last.stop_s
+        begin = self.from_s if self.from_s is not None else max(moves - BEFORE_S, 0.0)
+        until = self.until_s if self.until_s is not None else ends + (0.0 if self.done.released_s is not None else AFTER_S)
+        return begin, min(until, float(self.done.path.time_s[-1]) - 0.01)
 
 
-def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 24) -> dict[str, Any]:
-    """Render the lift to `target` and its truth to `target` with suffix `.truth.json`; return the truth."""
-    camera, path = shoot.camera, shoot.path
-    rng = np.random.default_rng(shoot.seed)
-    painter = Painter(camera, shoot.build, shoot.look, shoot.half_bar_m)
-    times = _frame_times(path, camera, rng)
-    frame_s = 1 / camera.fps
+@dataclass(frozen=True)
+class Frames:
+    """When the frames were taken, when the file shows them, and where the phone was (for each)."""
+
+    taken_s: Floats
+    shown_s: Floats
+    cameras: list[Camera]
+
+
+def frames_of(shoot: Shoot) -> Frames:
+    """The clip's frames: unevenly spaced where the camera is, shaken where a hand holds it."""
+    camera, rng = shoot.camera, np.random.default_rng(shoot.seed)
+    begin, end = shoot.span_s()
+    count = int((end - begin) * camera.fps)
+    steps = 1 / camera.fps * (1 + camera.jitter * rng.uniform(-1, 1, count))
+    taken = begin + np.concatenate([[0.0], np.cumsum(steps)])
+    taken = np.round(taken[taken <= end] / float(CLOCK)) * float(CLOCK)
+    slow = camera.fps / camera.file_fps if camera.file_fps else 1.0
+    shown = np.round((taken - taken[0]) * slow / float(CLOCK)) * float(CLOCK)
+    if not camera.shake_px:
+        return Frames(taken, shown, [camera] * len(taken))
+    # A hand wanders slowly and trembles a little: a few sines with phases of their own.
+    wander = [
+        sum(size * np.sin(2 * np.pi * hz * taken + rng.uniform(0, 6.28)) for hz, size in ((0.3, 1.0), (0.9, 0.6), (2.7, 0.25), (6.1, 0.10)))
+        for _ in range(3)
+    ]
+    size = camera.shake_px * camera.height_px / 720
+    return Frames(
+        taken,
+        shown,
+        [camera.shaken(size * float(x), size * float(y), 0.05 * camera.shake_px * float(r)) for x, y, r in zip(*wander, strict=True)],
+    )
+
+
+def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 23) -> dict[str, Any]:
+    """Render the set to `target` and its truth to `target` with suffix `.truth.json`; return the truth.
+
+    Raises:
+        RuntimeError: the studio's own dependency is not installed.
+    """
+    camera, frames = shoot.camera, frames_of(shoot)
+    lifts = truths(shoot.done)
+    hidden: dict[str, list[bool]] = {name: [] for name in JOINTS}
+    turned = camera.turned_deg
     with av.open(str(target), "w") as out:
-        stream = out.add_stream(codec, rate=round(camera.fps))
-        stream.width, stream.height, stream.pix_fmt = camera.width_px, camera.height_px, "yuv420p"
+        stream = out.add_stream(codec, rate=round(camera.file_fps or camera.fps))
+        sides = (camera.width_px, camera.height_px)
+        stream.width, stream.height = sides[::-1] if turned in (90, 270) else sides
+        stream.pix_fmt = "yuv420p"
         stream.codec_context.time_base = CLOCK
-        stream.options = {"crf": str(crf), "preset": "medium"}
-        microphone = out.add_stream("aac", rate=RATE_HZ, layout="mono") if shoot.sound else None
-        for time_s in times:
-            open_s = camera.exposure_share * frame_s
-            moments = time_s + open_s * (np.arange(3) - 1) / 3 if _moving(path, time_s) else [time_s]
-            shots = [painter.draw(pose_at(path, shoot.build, float(t))).astype(np.float32) for t in moments]
-            picture = np.mean(shots, axis=0) + rng.normal(0, camera.noise, (*shots[0].shape[:2], 1))
-            frame = av.VideoFrame.from_ndarray(np.clip(picture, 0, 255).astype(np.uint8), format="bgr24")
-            frame.pts = round((time_s - times[0]) / float(CLOCK))
-            frame.time_base = CLOCK
+        stream.options = (
+            {"crf": str(crf), "preset": "faster"}
+            if "vpx" not in codec
+            else {"crf": str(crf), "b": "0", "deadline": "realtime", "cpu-used": "5"}
+        )
+        heard = shoot.sound and not camera.file_fps
+        microphone = out.add_stream("libopus" if "vpx" in codec else "aac", rate=RATE_HZ, layout="mono") if heard else None
+        for picture, shown_s, behind in _pictures(shoot, frames):
+            for name, flag in behind.items():
+                hidden[name].append(flag)
+            stored = np.ascontiguousarray(np.rot90(picture, -(turned // 90)))
+            frame = av.VideoFrame.from_ndarray(stored, format="bgr24")
+            frame.pts, frame.time_base = round(shown_s / float(CLOCK)), CLOCK
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
         if microphone is not None:
-            _add_sound(out, microphone, hear(path, distance_m=camera.distance_m, seed=shoot.seed))
-    truth = truth_of(shoot, times)
-    target.with_suffix(".truth.json").write_text(json.dumps(truth, indent=None, separators=(",", ":")))
+            contacts = [(lift.events_s["contact"], lift.measures["bump_speed"]) for lift in lifts if "contact" in lift.events_s]
+            span = (float(frames.taken_s[0]), float(frames.taken_s[-1]))
+            _add_sound(
+                out, microphone, hear(shoot.done.path, contacts=contacts, span_s=span, distance_m=camera.distance_m, seed=shoot.seed)
+            )
+    if turned:
+        _flag_turned(target, turned)
+    truth = truth_of(shoot, frames, lifts, hidden)
+    target.with_suffix(".truth.json").write_text(json.dumps(truth, indent=None, separators=(",", ":"), ensure_ascii=False))
     return truth
+
+
+def truth_of(
+    shoot: Shoot, frames: Frames, lifts: list[LiftTruth] | None = None, hidden: dict[str, list[bool]] | None = None
+) -> dict[str, Any]:
+    """Everything that is exactly so, for these frames; what is hidden is known only after drawing."""
+    hidden = hidden or {name: [False] * len(frames.taken_s) for name in JOINTS}
+    return truth_document(
+        shoot.done, lifts if lifts is not None else truths(shoot.done), frames.cameras, frames.taken_s, frames.shown_s, hidden,
+        shoot.done.body_at(frames.taken_s),
+        near_m=near_face_m(shoot.discs), asked=shoot.asked,
+    )  # fmt: skip
+
+
+def _pictures(shoot: Shoot, frames: Frames) -> Iterator[tuple[NDArray[np.uint8], float, dict[str, bool]]]:
+    """Every frame as the phone stores it (blue green red), when it is shown, and which joints something hides."""
+    try:
+        from .studio.scene import Scene
+        from .studio.strangers import walking
+    except ImportError:
+        raise RuntimeError("Filming needs the developer tools (numba): install requirements/dev.txt, or run `make setup`.") from None
+    camera, look = shoot.camera, shoot.look
+    rng = np.random.default_rng(shoot.seed)
+    # A shaken picture is cut out of a steady one that is a little larger.
+    margin = int(np.ceil(4 * camera.shake_px * camera.height_px / 720 / 4) * 4 + 8) if camera.shake_px else 0
+    steady = _widened(camera, margin)
+    scene = Scene(steady, shoot.done.build, look, shoot.discs)
+    grain = rng.normal(0, 1, (6, camera.height_px, camera.width_px, 1)).astype(np.float32)
+    begin = float(frames.taken_s[0])
+    open_s = camera.exposure_share / camera.fps
+    offsets = open_s * (np.arange(EXPOSURES) - EXPOSURES // 2) / EXPOSURES
+    body = shoot.done.body_at((frames.taken_s[:, None] + offsets).ravel())
+    blurred = _blurred(body, camera)
+    for index, (taken, shown, held) in enumerate(zip(frames.taken_s, frames.shown_s, frames.cameras, strict=True)):
+        moments = range(EXPOSURES) if blurred[index] else [EXPOSURES // 2]
+        bodies = [{name: place[:, EXPOSURES * index + moment] for name, place in body.items()} for moment in moments]
+        people = _people(scene, look, walking, float(taken) - begin)
+        picture, flags = scene.draw(bodies, [-float(joints["bar"][0]) / 0.225 for joints in bodies], people)
+        if camera.soft_px:
+            picture = cv2.GaussianBlur(picture, (0, 0), camera.soft_px)
+        if margin:
+            picture = _shaken(picture, camera, held, margin)
+        # Grain is stronger where it is dark.
+        exposed = np.clip(picture[..., ::-1] * np.float32(255 * 1.18 * camera.light), 0, 255)
+        exposed += grain[index % 6] * (np.float32(camera.noise) * (1.25 - exposed[..., :1] * np.float32(0.5 / 255)))
+        yield cv2.convertScaleAbs(np.clip(exposed, 0, 255)), float(shown), dict(zip(JOINTS, flags, strict=True))
+
+
+def _people(scene: Any, look: Look, walking: Any, since_s: float) -> list[Any]:
+    """Where the people who walk by are."""
+    made = []
+    for number in range(look.walkers):
+        ahead = number % 2 == 0
+        x = (-3.2 - 1.1 * number + 0.95 * since_s) * (1 if ahead else -1)
+        made.append(
+            walking(scene.strangers[number].build, since_s + 0.3 * number, x_m=x, z_m=look.gym.wall_m + 1.0 - 0.25 * number, ahead=ahead)
+        )
+    if look.loader:
+        x = 2.4 * (since_s - look.loader_at_s)
+        made.append(walking(scene.strangers[-1].build, since_s, x_m=x, z_m=1.45, ahead=True))
+    return made
+
+
+def _blurred(body: dict[str, Floats], camera: Camera) -> NDArray[np.bool_]:
+    """In which frames something moves visibly while the shutter is open."""
+    moved = np.zeros(body["bar"].shape[1] // EXPOSURES)
+    for name in ("bar", "right_knee", "right_elbow", "right_ankle", "left_ankle", "nose"):
+        places = body[name].reshape(3, -1, EXPOSURES)
+        moved = np.maximum(moved, np.linalg.norm(places[:, :, -1] - places[:, :, 0], axis=0))
+    return np.asarray(moved * camera.focal_px / camera.distance_m > STILL_PX)
+
+
+def _widened(camera: Camera, margin: int) -> Camera:
+    """The same view with a margin all around."""
+    if not margin:
+        return camera
+    grown = camera.height_px + 2 * margin
+    return replace(camera, width_px=camera.width_px + 2 * margin, height_px=grown, cover_m=camera.cover_m * grown / camera.height_px)
+
+
+def _shaken(picture: Any, camera: Camera, held: Camera, margin: int) -> Any:
+    """Cut the frame out of the wider picture as the hand held it: turned about the lens's axis, then moved."""
+    angle = np.radians(held.roll_deg - camera.roll_deg)
+    cos, sin = np.cos(angle), np.sin(angle)
+    middle = np.array([camera.width_px / 2 - 0.5, camera.height_px / 2 - 0.5])
+    turn = np.array([[cos, -sin], [sin, cos]])
+    shift = middle + held.shift_px - turn @ (middle + margin)
+    matrix = np.column_stack([turn, shift]).astype(np.float64)
+    return cv2.warpAffine(picture, matrix, (camera.width_px, camera.height_px), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
 
 
 def _add_sound(out: av.container.OutputContainer, stream: av.AudioStream, sound: Samples) -> None:
@@ -75,80 +237,10 @@ def _add_sound(out: av.container.OutputContainer, stream: av.AudioStream, sound:
     out.mux(stream.encode(None))
 
 
-def truth_of(shoot: Shoot, times_s: NDArray[np.float64]) -> dict[str, Any]:
-    """Everything that is exactly so, for the frames at `times_s` on the lift's own clock (0 = lift-off or dip start)."""
-    path, camera = shoot.path, shoot.camera
-    near = shoot.half_bar_m + 0.045
-    bar = np.array([path.at(float(t)) for t in times_s])
-    angle = np.linspace(0, 2 * np.pi, 360, endpoint=False)
-    rims = []
-    for x, y in bar:
-        ring = np.stack([x + DISC_RADIUS_M * np.cos(angle), y + DISC_RADIUS_M * np.sin(angle), np.full_like(angle, near)], axis=-1)
-        rims.append(camera.project(ring))
-    seen = np.array(rims)
-    centre = (seen.max(axis=1) + seen.min(axis=1)) / 2
-    half_height = (seen[..., 1].max(axis=1) - seen[..., 1].min(axis=1)) / 2
-    start = float(times_s[0])
-    return {
-        "kind": path.kind,
-        "stature_m": shoot.build.stature_m,
-        "load_kg": shoot.load_kg,
-        "facing": camera.facing,
-        "view": {"kind": "side", "yaw_deg": camera.yaw_deg},
-        "m_per_px": float(DISC_RADIUS_M / np.median(half_height)),
-        "frame_time_s": [round(float(t) - start, 6) for t in times_s],
-        "disc": {
-            "x_px": np.round(centre[:, 0], 3).tolist(),
-            "y_px": np.round(centre[:, 1], 3).tolist(),
-            "radius_px": np.round(half_height, 3).tolist(),
-        },
-        "bar": {"x_m": np.round(bar[:, 0], 5).tolist(), "y_m": np.round(bar[:, 1], 5).tolist()},
-        "events": {name: round(at - start, 5) for name, at in path.events_s.items() if times_s[0] <= at <= times_s[-1]},
-        "measures": true_measures(path),
-    }
-
-
-def true_measures(path: BarPath) -> dict[str, float]:
-    """Bar measures straight from the fine exact path (0.5 ms), written apart from the analysis's own formulas."""
-    at, t = path.events_s, path.time_s
-    if "lift_off" not in at:
-        return {}
-    index = {name: int(np.searchsorted(t, when)) for name, when in at.items()}
-    x_cm = 100 * (path.x_m - path.x_m[index["lift_off"]])
-    flight = slice(index["lift_off"], index["meet"] + 1)
-    top = float(path.y_m[index["apex"]])
-    after_contact = x_cm[index["contact"] : index["meet"] + 1]
-    front = int(np.argmax(after_contact))
-    pull = slice(index["lift_off"], index["peak_speed"] + 1)
-    push = path.ay_m_s2[pull] + G
-    since = t[pull] - at["lift_off"]
-    early = push[since <= 0.2]
-    late = push[since >= 0.55 * since[-1]]
-    aside = np.gradient(np.gradient(path.x_m, t), t)[pull] * np.gradient(path.x_m, t)[pull]
-    upward = push * path.vy_m_s[pull]
-    return {
-        "peak_velocity": float(path.vy_m_s[pull].max()),
-        "peak_velocity_height": float(path.y_m[index["peak_speed"]]),
-        "peak_height": top,
-        "drop_to_meet": 100 * (top - float(path.y_m[index["meet"]])),
-        "drop_to_bottom": 100 * (top - float(path.y_m[index["bottom"]])),
-        "meet_speed": -float(path.vy_m_s[index["meet"]]),
-        "bar_forward_before_knee": float(x_cm[index["lift_off"] : index["knee"] + 1].max()),
-        "bar_forward_max": float(x_cm[flight].max()),
-        "bar_back_max": float(x_cm[flight].min()),
-        "loop_width": float(after_contact[front] - after_contact[0] + after_contact[front] - after_contact[front:].min()),
-        "early_force_ratio": float(early.max() / late.max()),
-        "bump_speed": bump_m_s(path),
-        "vertical_work_share": float(100 * np.abs(upward).sum() / (np.abs(upward).sum() + np.abs(aside).sum())),
-    }
-
-
-def _frame_times(path: BarPath, camera: Camera, rng: np.random.Generator) -> NDArray[np.float64]:
-    count = int((path.time_s[-1] - path.time_s[0]) * camera.fps)
-    steps = 1 / camera.fps * (1 + camera.jitter * rng.uniform(-1, 1, count))
-    times = path.time_s[0] + np.concatenate([[0.0], np.cumsum(steps)])
-    return np.asarray(np.round(times[times <= path.time_s[-1]] / float(CLOCK)) * float(CLOCK))
-
-
-def _moving(path: BarPath, time_s: float) -> bool:
-    return abs(float(np.interp(time_s, path.time_s, path.vy_m_s))) > 0.03
+def _flag_turned(target: Path, degrees: int) -> None:
+    """Set the rotation part of the track header's display matrix, as phones do when held another way."""
+    content = bytearray(target.read_bytes())
+    start = content.index(b"tkhd") + 4 + 40
+    for place, value in zip((0, 4, 12, 16), MATRICES[degrees], strict=True):
+        content[start + place : start + place + 4] = (value << 16).to_bytes(4, "big", signed=True)
+    target.write_bytes(content)

@@ -52,22 +52,23 @@ class SensorRecord:
     y_m: Floats
 
 
-def record(path: BarPath, sensor: Sensor, rng: np.random.Generator) -> SensorRecord:
-    """The sensor's record of a lift, from the path's beginning to its end.
+def record(path: BarPath, sensor: Sensor, rng: np.random.Generator, *, begin_s: float | None = None) -> SensorRecord:
+    """The sensor's record of a set, from a moment of the path (its beginning when left out) to its end.
 
     Raises:
         ValueError: fewer than ten samples a second, or a lift shorter than the drop-outs asked for.
     """
     if sensor.rate_hz < 10:
         raise ValueError(f"A sensor of {sensor.rate_hz:g} Hz tells nothing of a lift; ask for 10 Hz or more.")
-    length_s = float(path.time_s[-1] - path.time_s[0])
+    begin = float(path.time_s[0]) if begin_s is None else begin_s
+    length_s = float(path.time_s[-1]) - begin
     if sensor.drop_outs * sensor.drop_out_s > 0.5 * length_s:
         raise ValueError("Drop-outs would take more than half of the record; ask for fewer or shorter ones.")
     elapsed = np.arange(0.0, length_s, 1 / sensor.rate_hz)
     true_x = np.gradient(np.gradient(path.x_m, path.time_s), path.time_s)
     measured = []
     for true in (true_x, path.ay_m_s2):
-        sampled = np.interp(path.time_s[0] + elapsed, path.time_s, true)
+        sampled = np.interp(begin + elapsed, path.time_s, true)
         measured.append(sampled + sensor.bias_m_s2 * rng.choice([-1, 1]) + rng.normal(0, sensor.noise_m_s2, len(elapsed)))
     speed = [cumulative_trapezoid(a, elapsed, initial=0) for a in measured]
     place = [cumulative_trapezoid(v, elapsed, initial=0) for v in speed]

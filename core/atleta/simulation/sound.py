@@ -19,32 +19,28 @@ SOUND_M_S = 343.0
 ROOM_LEVEL = 0.004
 CLICK_PER_M_S = 0.25
 THUD_PER_M_S = 0.09
-BUMP_S = 0.08
 
 Samples = NDArray[np.float32]
 
 
-def hear(path: BarPath, *, distance_m: float, seed: int) -> Samples:
-    """Mono sound of the whole path at 48 kHz, full scale 1, from the path's first moment on."""
+def hear(path: BarPath, *, contacts: list[tuple[float, float]], span_s: tuple[float, float], distance_m: float, seed: int) -> Samples:
+    """Mono sound at 48 kHz, full scale 1, from one moment of the path to another.
+
+    Args:
+        contacts: when the body touches the bar (s on the path's clock) and the forward speed (m/s) the bar gains by it.
+    """
     rng = np.random.default_rng(seed)
-    count = int((path.time_s[-1] - path.time_s[0]) * RATE_HZ)
+    begin, end = span_s
+    count = int((end - begin) * RATE_HZ)
     room = sosfilt(butter(1, 900, fs=RATE_HZ, output="sos"), rng.normal(0, 1, count))
     sound = ROOM_LEVEL * room / np.std(room)
-    late = distance_m / SOUND_M_S - float(path.time_s[0])
-    if "contact" in path.events_s:
-        _add(sound, path.events_s["contact"] + late, CLICK_PER_M_S * bump_m_s(path) * _burst(rng, 1500, 9000, 0.006))
+    late = distance_m / SOUND_M_S - begin
+    for when, bump in contacts:
+        _add(sound, when + late, CLICK_PER_M_S * bump * _burst(rng, 1500, 9000, 0.006))
     for when, speed in landings(path):
         _add(sound, when + late, THUD_PER_M_S * speed * _burst(rng, 40, 220, 0.09))
         _add(sound, when + late, 0.3 * THUD_PER_M_S * speed * _burst(rng, 400, 5000, 0.02))
     return np.asarray(np.clip(sound, -1, 1), np.float32)
-
-
-def bump_m_s(path: BarPath) -> float:
-    """Forward speed the bar gains within 80 ms of contact."""
-    forward = np.gradient(path.x_m, path.time_s)
-    contact = path.events_s["contact"]
-    after = (path.time_s >= contact) & (path.time_s <= contact + BUMP_S)
-    return float(max(forward[after].max() - np.interp(contact, path.time_s, forward), 0.0))
 
 
 def landings(path: BarPath) -> list[tuple[float, float]]:
