@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, fields
 
 import numpy as np
 
@@ -280,6 +280,3 @@ def asked_camera(words: str) -> Camera:
     if told.get("facing", "right") not in ("left", "right"):
         raise ValueError("The camera's facing is left or right.")
     return Camera(**told)  # type: ignore[arg-type]
-
-
-__all__ = ["AT_FULL_STRENGTH", "Wanted", "asked_camera", "asked_set", "replace"]

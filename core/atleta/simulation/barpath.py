@@ -12,7 +12,7 @@ Vertical motion is given as acceleration at a few instants and integrated, so th
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -107,24 +107,6 @@ class BarPath:
 
     def at(self, time_s: float) -> tuple[float, float]:
         return float(np.interp(time_s, self.time_s, self.x_m)), float(np.interp(time_s, self.time_s, self.y_m))
-
-
-def snatch_spec(build: Build, **changes: float | bool | str) -> PullSpec:
-    """A sound snatch for this build."""
-    tall = build.stature_m
-    return replace(
-        PullSpec("snatch", 1.17 * tall, 0.655 * tall, 0.055, 0.045 * tall, 1.165 * tall),
-        **changes,  # type: ignore[arg-type]
-    )
-
-
-def clean_spec(build: Build, **changes: float | bool | str) -> PullSpec:
-    """A sound clean for this build."""
-    tall = build.stature_m
-    return replace(
-        PullSpec("clean", 0.84 * tall, 0.52 * tall, 0.055, 0.13 * tall, 0.84 * tall, 0.86, loop_forward_m=0.035, loop_back_m=0.03),
-        **changes,  # type: ignore[arg-type]
-    )
 
 
 def pull_path(spec: PullSpec, build: Build) -> BarPath:

@@ -191,7 +191,6 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
     down, bottom, driven = at["dip_start"], at["dip_bottom"], at["drive_end"]
     apex, meet, low, settled, up, end = at["apex"], at["meet"], at["bottom"], at["settled"], at["recovered"], script.now_s
     script.quick.append((down - 0.1, low + 0.3))
-    turned = down + 0.6 * (bottom - down)
 
     # In the dip everything goes straight down; the rack holds until the legs are done.
     racked(script, begin, driven - 0.06)
@@ -310,7 +309,6 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
     script.wish("balance", [(up, 0.0), (end, 0.0)], 0.01, 0.02)
     script.wish("knee", [(up, 176.0), (end, 176.0)], 0.8, 2.0)
     script.wish("girdle", [(meet, 0.012), (end, 0.012)], 0.006, 0.008)
-    assert turned < bottom
     part.stop_s, part.meant_s = script.now_s, at
     return at
 

@@ -67,7 +67,6 @@ class PullPlan:
     trunk_catch_deg: float = 70.0
     caught_m: float = 0.0
     """Bar in front of mid-foot at the bottom."""
-    knee_catch_deg: float = 52.0
     elbow_late_s: float = 0.0
     press_deg: float = 0.0
     wrist_deg: float = 28.0

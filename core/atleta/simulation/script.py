@@ -16,7 +16,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from .barpath import STEP_S, BarPath
 from .build import Build
-from .posture import SIGNALS, STATES, Anchor, Wish, fit, straighten
+from .posture import STATES, Anchor, Wish, fit, straighten
 from .skeleton import Carriage, Setting, joints
 
 Floats = NDArray[np.float64]
@@ -296,6 +296,3 @@ def _rough(script: Script, grid: Floats) -> Carriage:
             at, values = _ordered(keys)
             made[name][:] = PchipInterpolator(at, values)(np.clip(grid, at[0], at[-1]))
     return Carriage(made["hip_x"], made["hip_y"], np.radians(made["trunk"]), made["bar_x"], made["girdle"])
-
-
-__all__ = ["SIGNALS", "Part", "Performance", "Script", "perform", "replace", "settle"]

@@ -180,10 +180,6 @@ def let_go(script: Script, *, thrown_m_s: float, step_m: float) -> None:
 # -- lifts by name ----------------------------------------------------------------------------------------------------------
 
 
-def _settle_at_the_bar(script: Script, height_m: float = DISC_RADIUS_M, length_s: float = 0.9) -> None:
-    script.hold(length_s, height_m)
-
-
 def _pulled(kind: str, **fixed: float | bool | str) -> Callable[[Script, Changes], None]:
     def write(script: Script, changes: Changes) -> None:
         plan = sound_plan(kind, script.build, **{"rest_before_s": 1.0, "rest_after_s": 0.9} | fixed | dict(changes))  # type: ignore[arg-type]
@@ -217,7 +213,7 @@ def _halting(kind: str, *, above_knee_m: float, hold_s: float, go_on: bool) -> C
         script.hold(float(told["hold_s"]))
         stop = script.now_s
         start = solved_start(build, plan.grip_m, bar_y=DISC_RADIUS_M)
-        knee = lift_off + 1.3 * float(np.interp(knee_share, [0, 0.5, 1], [0, 0.5, 1]))
+        knee = lift_off + 1.3 * knee_share
         script.both("ball", [(origin, 0.0), (stop, 0.0)])
         script.both("heel", [(origin, 0.0), (stop, 0.0)])
         script.both("stance", [(origin, STANCE_M)])
@@ -264,15 +260,14 @@ def _halting(kind: str, *, above_knee_m: float, hold_s: float, go_on: bool) -> C
         held = {"hold_start": begin, "hold_end": stop}
         if go_on:
             x = back - 0.12 * above_knee_m
-            high = replace(plan, bar=replace(plan.bar, start_height_m=height, rest_before_s=0.02, back_at_knee_m=-x))
             fitting = sound_plan(kind, build, start_height_m=height, rest_before_s=0.02, back_at_knee_m=-x)
-            pull(script, replace(high, bar=replace(fitting.bar)))
+            pull(script, replace(plan, bar=fitting.bar))
             part.meant_s = script.parts.pop().meant_s
         else:
             script.move(DISC_RADIUS_M, 1.3)
             end = script.now_s
             script.hold(0.5)
-            _on_the_floor(script, start, end, 0.0)
+            _on_the_floor(script, end)
         part.stop_s = script.now_s
         part.asked |= {"hold_s": hold_s, "hold_height_m": build.knee_height_m + above_knee_m}
         part.meant_s |= held | {"lift_off": lift_off, "knee": knee}
@@ -280,15 +275,16 @@ def _halting(kind: str, *, above_knee_m: float, hold_s: float, go_on: bool) -> C
     return write
 
 
-def _on_the_floor(script: Script, start: object, end: float, ball: float) -> None:
+def _on_the_floor(script: Script, end: float) -> None:
+    """The set position again, from when the bar lies on the floor to now."""
     at = solved_start(script.build, script.last("grip"), bar_y=DISC_RADIUS_M)
     rest = script.now_s
     script.wish("trunk", [(end, at.trunk_deg), (rest, at.trunk_deg)], 1.0, 3.0)
-    script.wish("bar_x", [(end, ball), (rest, ball)], 0.003, 0.01)
+    script.wish("bar_x", [(end, 0.0), (rest, 0.0)], 0.003, 0.01)
     script.wish("arm_slack", [(end - 1.3, 0.0006), (rest, 0.0006)], 0.0008, 0.0008)
     script.wish("shoulder_over_bar", [(end, 0.03), (rest, 0.03)], 0.006, 0.02)
     script.wish("hip_y", [(end, at.hip_y), (rest, at.hip_y)], 0.5, 0.8)
-    script.wish("hip_x", [(end, ball + at.hip_x), (rest, ball + at.hip_x)], 0.5, 0.8)
+    script.wish("hip_x", [(end, at.hip_x), (rest, at.hip_x)], 0.5, 0.8)
 
 
 def _deadlift(kind: str) -> Callable[[Script, Changes], None]:
@@ -354,7 +350,7 @@ def _deadlift(kind: str) -> Callable[[Script, Changes], None]:
             0.8,
         )
         script.wish("hip_x", [(origin, start.hip_x), (knee, start.hip_x), (stood, -0.06), (down, -0.06), (passed, start.hip_x)], 0.5, 0.8)
-        _on_the_floor(script, start, end, 0.0)
+        _on_the_floor(script, end)
         part.stop_s, part.meant_s = rest, {"lift_off": lift_off, "knee": knee, "stand": stood}
 
     return write
