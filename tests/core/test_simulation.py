@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from atleta.faults import load_catalogue
+from atleta.footage import content_hash
 from atleta.simulation import Build, Camera, LiftTruth, Performance, Wanted, asked_set, play, read_recipe, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH, COMPANIONS
 from atleta.simulation.barbell import discs_for, near_face_m
@@ -232,6 +233,7 @@ def test_every_clip_of_the_recipe_is_there_with_its_truth_beside_it() -> None:
         truth = json.loads(film.with_suffix("").with_suffix(".truth.json").read_text())
         assert len(truth["disc"]["x_px"]) == truth["clip"]["frame_count"] == len(truth["joints"]["nose"]["x_px"]) > 90
         assert truth["simulation"]["faults"] == clip.told.get("faults", {})
+        assert truth["clip"]["sha256"] == content_hash(film)
         assert film.stat().st_size < 3_500_000
         total += film.stat().st_size
     assert total < 70_000_000

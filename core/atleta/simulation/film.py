@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
@@ -136,6 +137,7 @@ def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 23) -
     if turned:
         _flag_turned(target, turned)
     truth = truth_of(shoot, frames, lifts, hidden)
+    truth["clip"]["sha256"] = hashlib.sha256(target.read_bytes()).hexdigest()
     target.with_suffix(".truth.json").write_text(json.dumps(truth, indent=None, separators=(",", ":"), ensure_ascii=False))
     return truth
 
