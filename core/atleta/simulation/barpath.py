@@ -385,20 +385,20 @@ def _rebounding(depths_m: tuple[float, ...], bottom_y: float) -> tuple[Floats, F
     return bottom_y + np.concatenate(ys), np.concatenate(vs), np.concatenate(accelerations)
 
 
-def dropped(height_m: float, speed_m_s: float = 0.0) -> tuple[Floats, Floats, Floats]:
-    """Let go at a height with an upward speed: free fall to the floor, two dying bounces, rest."""
+def dropped(height_m: float, speed_m_s: float = 0.0, rest_m: float = DISC_RADIUS_M) -> tuple[Floats, Floats, Floats]:
+    """Let go at a height with an upward speed: free fall to where it comes to rest (floor or blocks), two dying bounces."""
     ys, vs, accelerations = [], [], []
     y, v = height_m, speed_m_s
     for rebound in (0.28, 0.2, 0.0):
-        to_floor = (v + np.sqrt(v**2 + 2 * G * (y - DISC_RADIUS_M))) / G
+        to_floor = (v + np.sqrt(v**2 + 2 * G * (y - rest_m))) / G
         t = np.arange(STEP_S, to_floor, STEP_S)
         ys.append(y + v * t - G * t**2 / 2)
         vs.append(v - G * t)
         accelerations.append(np.full_like(t, -G))
         v = rebound * (G * to_floor - v)
-        y = DISC_RADIUS_M
+        y = rest_m
     rest = np.arange(STEP_S, 0.5, STEP_S)
-    ys.append(np.full_like(rest, DISC_RADIUS_M))
+    ys.append(np.full_like(rest, rest_m))
     vs.append(np.zeros_like(rest))
     accelerations.append(np.zeros_like(rest))
     return np.concatenate(ys), np.concatenate(vs), np.concatenate(accelerations)

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .barbell import Disc, discs_for, near_face_m
+from .build import DISC_RADIUS_M
 from .camera import Camera
 from .look import Look
 from .script import Performance
@@ -52,6 +53,11 @@ class Shoot:
     @property
     def discs(self) -> tuple[Disc, ...]:
         return discs_for(self.done.load_kg, self.bar_kg)
+
+    @property
+    def blocks_m(self) -> float:
+        """Height of the blocks that the discs stand on before the first lift; 0 for the floor."""
+        return float(self.done.path.y_m[0]) - DISC_RADIUS_M if self.done.parts[0].begins == "blocks" else 0.0
 
     def span_s(self) -> tuple[float, float]:
         """From a little before the first lift moves to a little after the last one."""
@@ -166,7 +172,7 @@ def _pictures(shoot: Shoot, frames: Frames) -> Iterator[tuple[NDArray[np.uint8],
     # A shaken picture is cut out of a steady one that is a little larger.
     margin = int(np.ceil(4 * camera.shake_px * camera.height_px / 720 / 4) * 4 + 8) if camera.shake_px else 0
     steady = _widened(camera, margin)
-    scene = Scene(steady, shoot.done.build, look, shoot.discs)
+    scene = Scene(steady, shoot.done.build, look, shoot.discs, shoot.blocks_m)
     grain = rng.normal(0, 1, (6, camera.height_px, camera.width_px, 1)).astype(np.float32)
     begin = float(frames.taken_s[0])
     open_s = camera.exposure_share / camera.fps

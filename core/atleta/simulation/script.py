@@ -15,7 +15,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import gaussian_filter1d
 
 from .barpath import STEP_S, BarPath
-from .build import Build
+from .build import DISC_RADIUS_M, Build
 from .posture import STATES, Anchor, Wish, fit, straighten
 from .skeleton import Carriage, Setting, joints
 
@@ -64,12 +64,17 @@ class Script:
     parts: list[Part] = field(default_factory=list)
     quick: list[tuple[float, float]] = field(default_factory=list)
     released_s: float | None = None
-    released_path: tuple[float, float, float, float] | None = None
-    """When the hands begin to push the bar away, let it go, it lands, and how fast it then goes forward (m/s)."""
+    lands_s: float | None = None
+    """When a bar that was let go first comes down."""
 
     @property
     def now_s(self) -> float:
         return STEP_S * sum(len(piece) for piece in self.heights)
+
+    @property
+    def ground_m(self) -> float:
+        """Bar centre above the floor when the discs rest: on the floor, or on the blocks that the set began from."""
+        return float(self.heights[0][0]) if self.parts[0].begins == "blocks" else DISC_RADIUS_M
 
     @property
     def height_m(self) -> float:
@@ -233,9 +238,9 @@ def _swung(build: Build, setting: Setting, carried: Carriage) -> Floats:
 
 def _let_go_x(script: Script, at_time: Callable[[Floats], Carriage]) -> Callable[[Floats, Floats], Floats]:
     """What corrects the fitted bar after it was let go: it flies on as fast as it went, and rolls out once it has landed."""
-    if script.released_path is None:
+    if script.released_s is None or script.lands_s is None:
         return lambda times, x: x
-    _, released, lands, _ = script.released_path
+    released, lands = script.released_s, script.lands_s
     near = at_time(np.array([released - 0.01, released])).bar_x
     x0, speed = float(near[1]), float(near[1] - near[0]) / 0.01
 

@@ -148,21 +148,22 @@ def let_go(script: Script, *, thrown_m_s: float, step_m: float) -> None:
     else:
         begin -= away_s
     released = script.now_s
-    y, v, a = dropped(script.height_m, float(script.speeds[-1][-1]))
+    ground = script.ground_m
+    y, v, a = dropped(script.height_m, float(script.speeds[-1][-1]), ground)
     script.heights.append(y)
     script.speeds.append(v)
     script.pushes.append(a)
     end = script.now_s
     script.released_s = released
     script.parts[-1].meant_s["release"] = released
-    lands = released + float(np.sqrt(2 * (y[0] - DISC_RADIUS_M) / 9.81))
+    lands = released + float(np.sqrt(2 * (y[0] - ground) / 9.81))
     script.quick.append((begin, lands + 0.2))
     script.set("held", [(begin, 1.0), (released, 1.0), (released + 0.45, 0.0), (end, 0.0)])
     script.set("rack", [(begin, script.last("rack")), (released, 0.0), (end, 0.0)])
     script.set("wrist", [(begin, script.last("wrist")), (released + 0.1, 0.0), (end, 0.0)])
     for axis, value in zip("xyz", STRAIGHT_ELBOW, strict=True):
         script.set(f"pole_{axis}", [(begin, script.last(f"pole_{axis}")), (released + 0.2, value), (end, value)])
-    script.released_path = (begin, released, lands, thrown_m_s)
+    script.lands_s = lands
     script.wish("bar_x'", [(begin, 0.0), (released, thrown_m_s)], 0.03, 0.1)
     # One foot after the other.
     for side, lag in (("left", 0.06), ("right", 0.28)):

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
 from .barpath import BarPath
-from .build import DISC_RADIUS_M
 
 RATE_HZ = 48_000
 SOUND_M_S = 343.0
@@ -44,8 +43,8 @@ def hear(path: BarPath, *, contacts: list[tuple[float, float]], span_s: tuple[fl
 
 
 def landings(path: BarPath) -> list[tuple[float, float]]:
-    """When the discs hit the floor, and how fast (m/s), after the bar was let go."""
-    down = path.y_m <= DISC_RADIUS_M + 0.004
+    """When the discs hit the floor or the blocks, and how fast (m/s), after the bar was let go."""
+    down = path.y_m <= path.y_m.min() + 0.004
     hit = np.flatnonzero(~down[:-1] & down[1:] & (path.vy_m_s[:-1] < -0.3))
     return [(float(path.time_s[i + 1]), float(-path.vy_m_s[i])) for i in hit]
 

@@ -48,8 +48,9 @@ class Mesh:
 class Scene:
     """Draws the instants of one clip."""
 
-    def __init__(self, camera: Camera, build: Build, look: Look, discs: tuple[Disc, ...]) -> None:
-        self.camera, self.look = camera, look
+    def __init__(self, camera: Camera, build: Build, look: Look, discs: tuple[Disc, ...], blocks_m: float = 0.0) -> None:
+        """`blocks_m` is how high the blocks are that the discs stand on; 0 for none."""
+        self.camera, self.look, self.blocks_m = camera, look, blocks_m
         self.figure = Figure(build, look.outfit, muscle=look.muscle)
         rng = np.random.default_rng(look.gym.seed)
         self.strangers = [_stranger(rng) for _ in range(look.walkers + int(look.loader))]
@@ -184,7 +185,7 @@ class Scene:
         picture *= np.clip(fade, 0.55, 1.1)[..., None].astype(np.float32)
         near = (1 / np.maximum(far, 0.2)).astype(np.float32)
         before = near.copy()
-        for thing in _furniture(gym, self.look.disc, rng):
+        for thing in [*_furniture(gym, self.look.disc, rng), *_blocks(self.blocks_m)]:
             pixels, away = self._seen(thing.points)
             thing.fill(picture, near, pixels, away)
         return picture, near, floor & (near == before)
@@ -354,6 +355,20 @@ def _furniture(gym: Gym, disc: DiscLook, rng: np.random.Generator) -> list[Mesh]
     made.append(_box((0.4, 0.55, back + 0.05), (2.0, 0.60, back + 0.35), (0.30, 0.29, 0.28)))
     for x in np.arange(0.5, 1.9, 0.2):
         made.append(_box((x, 0.60, back + 0.1), (x + 0.12, 0.72, back + 0.3), (0.16 + 0.2 * float(rng.uniform()), 0.16, 0.18)))
+    return made
+
+
+def _blocks(height_m: float) -> list[Mesh]:
+    """A stack of boards under the discs of each side; the topmost is a rubber mat."""
+    made: list[Mesh] = []
+    boards = max(round(height_m / 0.08), 1) if height_m > 0 else 0
+    for side in (-1.0, 1.0):
+        inner, outer = sorted((side * (COLLAR_M - 0.02), side * (SLEEVE_END_M - 0.05)))
+        for board in range(boards):
+            low, high = height_m * board / boards, height_m * (board + 1) / boards
+            tone = 0.9 + 0.1 * (board % 2)
+            colour = (0.20, 0.20, 0.22) if board == boards - 1 else (0.62 * tone, 0.49 * tone, 0.34 * tone)
+            made.append(_box((-0.36, low + 0.004, inner), (0.62, high, outer), colour))
     return made
 
 
