@@ -13,7 +13,13 @@ export NPM_CONFIG_UPDATE_NOTIFIER := false
 
 .PHONY: setup demo test bench types lock browser shots clean
 
-setup: $(VENV)/.installed web/node_modules/.installed
+setup: $(VENV)/.installed web/node_modules/.installed core/atleta/tracking/weights/pose_landmark_full.tflite
+
+# The pose model's weights come out of a package, pinned by version and hash, and become part of ours.
+core/atleta/tracking/weights/pose_landmark_full.tflite: weights/package-lock.json
+	cd weights && npm ci --no-progress --loglevel=error
+	cp weights/node_modules/@mediapipe/pose/pose_landmark_full.tflite $@
+	touch $@
 
 $(VENV)/.installed: requirements/dev.txt pyproject.toml
 	$(PYTHON) -m venv $(VENV)
@@ -57,8 +63,7 @@ bench: setup web/dist/.built browser
 	test -x .venv-bench/bin/python || $(PYTHON) -m venv .venv-bench
 	.venv-bench/bin/pip install --quiet --require-hashes -r requirements/bench.txt
 	PYTHONPATH=core .venv-bench/bin/python bench/run.py
-	cd bench/pose && npm ci --no-progress --loglevel=error
-	PYTHONPATH=core .venv-bench/bin/python -m bench.people
+	$(BIN)/python -m bench.people
 	$(BIN)/python -m bench.stepping
 
 shots: setup web/dist/.built browser

@@ -41,7 +41,7 @@ class Detector:
     def __init__(self) -> None:
         content = MODEL.read_bytes()
         if hashlib.sha256(content).hexdigest() != SHA256:
-            raise RuntimeError("The pose weights are not the ones that the figures were made with; run `npm ci` in bench/pose.")
+            raise RuntimeError("The pose weights are not the ones that the figures were made with; run `npm ci` in weights.")
         self.net = Interpreter(model_content=content, num_threads=1)
         self.net.allocate_tensors()
         self.anchors = anchors()

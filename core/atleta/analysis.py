@@ -6,10 +6,11 @@ it never opens the video.
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 from . import __version__
 from .document import SCHEMA_ID, Document, rounded, series
 from .events import FAMILY_OF_KIND, BodyHeights, Lift, find_lifts, heights_from_stature, resolve_kind
+from .events.families import SNATCHES
 from .events.jerk import jerk_events
 from .events.lifts import STANDS_IN_FROM_STATURE
 from .events.pull import pull_events
@@ -24,11 +26,32 @@ from .faults import Threshold, explain, judge, load_catalogue
 from .faults.engine import Finding, Measured
 from .footage import ClipInfo, content_hash, probe, read_frames
 from .measures import LiftData, Value, declarations, measure_lift
-from .motion import BarMotion, BarTrack, Calibration, bar_motion, bar_motions, bar_track, facing_from_motion, scale_from_disc
-from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG
-from .tracking import DiscTrack, DiscTracker, PointCorrection, RawTracks, apply_corrections, choose_lifted
+from .motion import (
+    JOINTS,
+    BarMotion,
+    BarTrack,
+    Calibration,
+    Carried,
+    JointPoint,
+    JointTracks,
+    Scale,
+    bar_motion,
+    bar_motions,
+    bar_track,
+    facing_from_motion,
+    facing_from_people,
+    joint_tracks,
+    scale_from_disc,
+)
+from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG, SCALE_SD_SET_BY_COACH
+from .tracking import DiscTrack, DiscTracker, PointCorrection, RawTracks, apply_corrections, choose_lifted, follow_lifter, without
 
 DRAWS = 48
+# What part of tracking's time goes into the discs.
+DISCS_SHARE = 0.4
+# The lifter is fitted from so long before a lift to so long after it.
+BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
+SIDE_WITHIN_DEG = 15.0
 # A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
 FRAME_SD = 12**-0.5
 
@@ -46,6 +69,13 @@ class Settings:
     disc_diameter_m: float = 0.45
     capture_rate_hz: float | None = None
     corrections: tuple[PointCorrection, ...] = ()
+    joint_points: tuple[JointPoint, ...] = ()
+    m_per_px: float | None = None
+    """Scale in the disc's plane, from two points of known distance; without it the disc tells."""
+    distrusted: tuple[tuple[int, int], ...] = ()
+    """Stretches of frames, first and last, in which the disc's track is not to be believed."""
+    trim: tuple[int, int] | None = None
+    """First and last frame that belong to the lift; what lies outside is left alone."""
     dismissed: frozenset[str] = frozenset()
     """Faults that the coach has ruled out on this lift."""
     added: frozenset[str] = frozenset()
@@ -57,7 +87,7 @@ class Settings:
         for name, low, high, unit in (
             ("load_kg", 0.5, 600, "kg"), ("stature_m", 1.0, 2.4, "m"), ("disc_diameter_m", 0.1, 1.0, "m"),
             ("capture_rate_hz", 5, 2000, "Hz"),
-            ("plumb_deg", -45, 45, "°"),
+            ("plumb_deg", -45, 45, "°"), ("m_per_px", 1e-5, 0.1, "m"),
         ):  # fmt: skip
             value = getattr(self, name)
             if value is not None and not low <= value <= high:
@@ -81,21 +111,45 @@ def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None]
 
 
 def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None) -> RawTracks:
-    """Decode a clip once and follow its discs; `on_progress` gets the share done, 0 to 1."""
+    """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
     tracker = DiscTracker()
     for frame in read_frames(path):
         tracker.feed(frame.index, frame.time_s, frame.luma(), frame.chroma)
         if on_progress and frame.index % 10 == 0:
-            on_progress(min((frame.index + 1) / max(info.packet_count, 1), 1.0))
-    return tracker.finish()
+            on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
+    raw = tracker.finish()
+
+    def looked(share: float) -> None:
+        if on_progress:
+            on_progress(DISCS_SHARE + (1 - DISCS_SHARE) * share)
+
+    return replace(raw, people=follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), looked))
 
 
-def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settings) -> Document:
-    """Everything derived, from raw tracks and what people said; the same input always gives the same document."""
+class BodyStore(Protocol):
+    """Where fitted bodies are kept, so that what does not touch the body need not fit it again."""
+
+    def recall(self, key: str) -> tuple[bool, JointTracks | None]:
+        """Whether a fit is kept under this key, and the fit (None where nobody was seen)."""
+
+    def latest(self) -> JointTracks | None:
+        """The fit kept last, to start the next one from."""
+
+    def keep(self, key: str, tracks: JointTracks | None) -> None: ...
+
+
+def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settings, bodies: BodyStore | None = None) -> Document:
+    """Everything derived, from raw tracks and what people said; the same input gives the same document.
+
+    Args:
+        bodies: where fits are kept from one time to the next.
+    """
     kind, jerk_follows = resolve_kind(settings.lift)
     warnings: list[dict[str, str]] = []
     raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
     track = apply_corrections(raw, choose_lifted(raw), settings.corrections)
+    track = without(track, settings.distrusted, settings.trim, keep=[point.frame for point in settings.corrections])
+    body: JointTracks | None = None
     calibration = _calibrate(raw, track, settings, warnings)
     lifts: list[dict[str, Any]] = []
     bar = bar_track(raw.frame_time_s, track, calibration) if calibration else None
@@ -125,6 +179,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         )
         if not found:
             warnings.append(_no_lift(kind, bar))
+        body = _body(raw, track, bar, found, calibration, kind, settings, bodies)
         lifts = [_lift_part(bar, lift, calibration, heights, settings) for lift in found]
         hidden = int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum())
         if hidden:
@@ -143,7 +198,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "capture_rate_hz": rounded(capture_rate, 3),
             "frame_time_s": series(raw.frame_time_s, 5),
             "rotation_deg": info.rotation_deg,
-            "view": {"kind": "side", "yaw_deg": _yaw_deg(track)},
+            "view": _view(track, body),
             "facing": calibration.facing if calibration else None,
             "facing_source": calibration.facing_source if calibration else None,
         },
@@ -155,6 +210,9 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "plumb_deg": rounded(calibration.plumb_deg, 3),
             "plumb_sd_deg": calibration.plumb_sd_deg,
             "plumb_source": calibration.plumb_source,
+            "body_m_per_px": rounded(body.m_per_px, 8) if body else None,
+            "body_sd": rounded(body.m_per_px_sd, 8) if body else None,
+            "camera_distance_m": rounded(body.distance_m, 2) if body else None,
         }
         if calibration
         else None,
@@ -164,7 +222,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "y_px": series(track.y_px, 3),
             "radius_px": series(track.radius_px, 3),
         },
-        "joints": {},
+        "joints": _joints(body),
         "lifts": lifts,
         "warnings": warnings,
     }  # fmt: skip
@@ -183,7 +241,9 @@ def _calibrate(raw: RawTracks, track: DiscTrack, settings: Settings, warnings: l
     scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m)
     if scale is None:
         return None
-    facing, sure = (settings.facing, True) if settings.facing else facing_from_motion(raw, track)
+    if settings.m_per_px is not None:
+        scale = Scale(settings.m_per_px, settings.m_per_px * SCALE_SD_SET_BY_COACH, "coach", settings.disc_diameter_m)
+    facing, sure, source = _facing(raw, track, settings)
     if not sure:
         warnings.append(
             _warning(
@@ -196,7 +256,16 @@ def _calibrate(raw: RawTracks, track: DiscTrack, settings: Settings, warnings: l
         plumb = (0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture")
     else:
         plumb = (settings.plumb_deg, PLUMB_SD_SET_BY_COACH_DEG, "coach")
-    return Calibration(scale, *plumb, facing, "coach" if settings.facing else "motion", sure)
+    return Calibration(scale, *plumb, facing, source, sure)
+
+
+def _facing(raw: RawTracks, track: DiscTrack, settings: Settings) -> tuple[str, bool, str]:
+    if settings.facing:
+        return settings.facing, True, "coach"
+    seen = facing_from_people(raw.people)
+    if seen is not None and seen[1]:
+        return *seen, "body"
+    return *facing_from_motion(raw, track), "motion"
 
 
 def _lift_part(bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, settings: Settings) -> dict[str, Any]:
@@ -361,11 +430,60 @@ def spoken(value: float | None, unit: str) -> str:
     return f"{value:.{digits}f}" + ("" if unit in ("–", "count") else f" {unit}")
 
 
-def _yaw_deg(track: DiscTrack) -> float | None:
-    """How far the camera stands off the side, from the disc's squeeze; its sign cannot be told from one disc."""
+def _body(
+    raw: RawTracks, track: DiscTrack, bar: BarTrack, lifts: Sequence[Lift], calibration: Calibration, kind: str, settings: Settings,
+    bodies: BodyStore | None,
+) -> JointTracks | None:  # fmt: skip
+    """The lifter's joints over every lift, or over the whole track; as kept, if nothing that they rest on has changed."""
+    spans = [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts] or [
+        (float(bar.time_s[0]), float(bar.time_s[-1]))
+    ]
+    carried = Carried(
+        from_floor=FAMILY_OF_KIND[kind] == "pull",
+        wide_grip=kind in SNATCHES or kind == "overhead_squat",
+        behind=kind == "back_squat",
+    )
+    rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, settings.joint_points)
+    at = hashlib.sha256(repr(rests_on).encode())
+    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s):
+        at.update(series_px.tobytes())
+    key = at.hexdigest()
+    known, tracks = bodies.recall(key) if bodies else (False, None)
+    if known:
+        return tracks
+    tracks = joint_tracks(
+        raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=settings.joint_points,
+        earlier=bodies.latest() if bodies else None,
+    )  # fmt: skip
+    if bodies:
+        bodies.keep(key, tracks)
+    return tracks
+
+
+def _joints(body: JointTracks | None) -> dict[str, dict[str, list[float | None]]]:
+    if body is None:
+        return {}
+    sure = body.confidence
+    return {
+        name: {
+            "x_px": series(body.x_px[:, k], 2),
+            "y_px": series(body.y_px[:, k], 2),
+            "confidence": series(np.where(np.isfinite(body.x_px[:, k]), sure[:, k], 0.0), 3),
+            "sd_cm": series(100 * body.sd_m[:, k], 2),
+        }
+        for k, name in enumerate(JOINTS)
+    }
+
+
+def _view(track: DiscTrack, body: JointTracks | None) -> dict[str, Any]:
+    """How the camera stands: by body and both discs, or by the near disc's squeeze alone, which does not tell the side."""
+    if body is not None:
+        yaw, sd = body.yaw_deg, body.yaw_sd_deg
+        return {"kind": "side" if abs(yaw) <= SIDE_WITHIN_DEG else "oblique", "yaw_deg": rounded(yaw, 1), "yaw_sd_deg": rounded(sd, 2)}
     if not np.isfinite(track.squeeze).any():
-        return None
-    return rounded(float(np.degrees(np.arccos(np.clip(np.nanmedian(track.squeeze), 0, 1)))), 1)
+        return {"kind": "unknown", "yaw_deg": None}
+    yaw = float(np.degrees(np.arccos(np.clip(np.nanmedian(track.squeeze), 0, 1))))
+    return {"kind": "side" if yaw <= SIDE_WITHIN_DEG else "oblique", "yaw_deg": rounded(yaw, 1)}
 
 
 def _no_lift(kind: str, bar: BarTrack) -> dict[str, str]:
@@ -383,4 +501,4 @@ def _warning(code: str, message: str) -> dict[str, str]:
     return {"code": code, "message": message}
 
 
-__all__: Sequence[str] = ["Settings", "analyse", "build_document", "track_clip"]
+__all__: Sequence[str] = ["BodyStore", "Settings", "analyse", "build_document", "track_clip"]

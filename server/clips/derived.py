@@ -7,6 +7,7 @@ import json
 import os
 from pathlib import Path
 
+from atleta.motion import JointTracks
 from atleta.tracking import RawTracks
 
 from .models import Clip
@@ -19,6 +20,41 @@ def read_tracks(clip: Clip) -> RawTracks:
 
 def write_tracks(clip: Clip, raw: RawTracks) -> None:
     write_whole(clip.tracks_file, gzip.compress(json.dumps(raw.to_json(), separators=(",", ":")).encode(), 6))
+
+
+class KeptBodies:
+    """The bodies fitted to a clip, the latest few: what was undone comes back at once and as it was."""
+
+    MOST = 8
+
+    def __init__(self, clip: Clip) -> None:
+        self.folder = clip.bodies_dir
+
+    def recall(self, key: str) -> tuple[bool, JointTracks | None]:
+        file = self.folder / f"{key}.json.gz"
+        if not file.exists():
+            return False, None
+        os.utime(file)
+        return True, self._read(file)
+
+    def latest(self) -> JointTracks | None:
+        files = self._newest_first()
+        return self._read(files[0]) if files else None
+
+    def keep(self, key: str, tracks: JointTracks | None) -> None:
+        self.folder.mkdir(parents=True, exist_ok=True)
+        held = None if tracks is None else tracks.to_json()
+        write_whole(self.folder / f"{key}.json.gz", gzip.compress(json.dumps(held, separators=(",", ":")).encode(), 1))
+        for old in self._newest_first()[self.MOST :]:
+            old.unlink(missing_ok=True)
+
+    def _newest_first(self) -> list[Path]:
+        return sorted(self.folder.glob("*.json.gz"), key=lambda file: -file.stat().st_mtime_ns) if self.folder.is_dir() else []
+
+    @staticmethod
+    def _read(file: Path) -> JointTracks | None:
+        held = json.loads(gzip.decompress(file.read_bytes()))
+        return None if held is None else JointTracks.from_json(held)
 
 
 def write_whole(target: Path, content: bytes) -> None:

@@ -27,6 +27,14 @@ class Clip(models.Model):
     filmed_on = models.DateField(null=True, blank=True)
     facing = models.CharField(max_length=5, choices=[("left", "left"), ("right", "right")], blank=True)
     """The coach's word on it; blank means found from the clip."""
+    plumb_deg = models.FloatField(null=True, blank=True, validators=[MinValueValidator(-45), MaxValueValidator(45)])
+    disc_diameter_m = models.FloatField(null=True, blank=True, validators=[MinValueValidator(0.1), MaxValueValidator(1.0)])
+    m_per_px = models.FloatField(null=True, blank=True, validators=[MinValueValidator(1e-5), MaxValueValidator(0.1)])
+    capture_rate_hz = models.FloatField(null=True, blank=True, validators=[MinValueValidator(5), MaxValueValidator(2000)])
+    trim = models.JSONField(null=True, blank=True)
+    """First and last frame that count."""
+    distrusted = models.JSONField(default=list, blank=True)
+    """Stretches of frames, first and last, in which the disc's track is not believed."""
     file_name = models.CharField(max_length=255)
     suffix = models.CharField(max_length=8)
     sha256 = models.CharField(max_length=64)
@@ -49,7 +57,12 @@ class Clip(models.Model):
 
     @property
     def tracks_file(self) -> Path:
-        return self.derived_dir / "tracks-1.json.gz"
+        return self.derived_dir / "tracks-2.json.gz"
+
+    @property
+    def bodies_dir(self) -> Path:
+        """Fitted bodies, by what they rest on; each clip has its own, as each has its own corrections."""
+        return settings.MEDIA_DIR / "bodies" / str(self.pk)
 
     @property
     def proxy_file(self) -> Path:

@@ -35,6 +35,43 @@ class DiscPoint(models.Model):
         constraints = [models.UniqueConstraint(fields=["clip", "frame"], name="one_disc_point_per_frame")]
 
 
+class JointPoint(models.Model):
+    """The coach's word on where a joint is at one frame, in pixels of the upright original."""
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="joint_points")
+    frame = models.PositiveIntegerField()
+    joint = models.CharField(max_length=20)
+    x_px = models.FloatField()
+    y_px = models.FloatField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["frame", "joint"]
+        constraints = [models.UniqueConstraint(fields=["clip", "frame", "joint"], name="one_joint_point_per_frame")]
+
+
+class Correction(models.Model):
+    """One change by hand, as it was before and after: what can be undone and done again, and who changed what."""
+
+    class State(models.TextChoices):
+        DONE = "done"
+        UNDONE = "undone"
+        LEFT_BEHIND = "left_behind"
+        """Undone, and then something else was changed: it cannot be done again."""
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="corrections")
+    what = models.CharField(max_length=60)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+    state = models.CharField(max_length=11, choices=State.choices, default=State.DONE)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+
 class Verdict(models.Model):
     """The coach's decision on a fault of one lift; it outranks the program's."""
 

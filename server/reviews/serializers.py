@@ -3,7 +3,7 @@ from __future__ import annotations
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from .models import DiscPoint, HandOver, Review, Verdict
+from .models import Correction, DiscPoint, HandOver, JointPoint, Review, Verdict
 from .openapi import DOCUMENT_REF
 
 
@@ -13,9 +13,37 @@ class DiscPointSerializer(serializers.ModelSerializer):
         fields = ["frame", "x_px", "y_px"]
 
 
-class DiscPlaceSerializer(serializers.Serializer):
+class JointPointSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = JointPoint
+        fields = ["frame", "joint", "x_px", "y_px"]
+
+
+class PlaceSerializer(serializers.Serializer):
+    """A place in the picture, in pixels of the upright original."""
+
     x_px = serializers.FloatField()
     y_px = serializers.FloatField()
+
+
+class ByHandSerializer(serializers.Serializer):
+    """Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed."""
+
+    facing = serializers.ChoiceField(choices=["left", "right"], allow_null=True, required=False)
+    plumb_deg = serializers.FloatField(allow_null=True, required=False, min_value=-45, max_value=45)
+    disc_diameter_m = serializers.FloatField(allow_null=True, required=False, min_value=0.1, max_value=1.0)
+    m_per_px = serializers.FloatField(allow_null=True, required=False, min_value=1e-5, max_value=0.1)
+    capture_rate_hz = serializers.FloatField(allow_null=True, required=False, min_value=5, max_value=2000)
+    trim = serializers.ListField(child=serializers.IntegerField(), allow_null=True, required=False)
+    distrusted = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()), allow_null=True, required=False)
+
+
+class CorrectionSerializer(serializers.ModelSerializer):
+    by = serializers.CharField(source="by.first_name", read_only=True)
+
+    class Meta:
+        model = Correction
+        fields = ["what", "state", "by", "at"]
 
 
 class VerdictSerializer(serializers.ModelSerializer):
@@ -46,6 +74,9 @@ class BenchSerializer(serializers.Serializer):
 
     document = DocumentField(help_text="The analysis document (atleta.analysis/1).")
     disc_points = DiscPointSerializer(many=True)
+    joint_points = JointPointSerializer(many=True)
+    by_hand = ByHandSerializer()
+    corrections = CorrectionSerializer(many=True, help_text="Every change by hand, oldest first.")
     verdicts = VerdictSerializer(many=True)
     playback_s = serializers.ListField(
         child=serializers.FloatField(),

@@ -14,12 +14,14 @@ from atleta.coaching import load_library
 from atleta.coaching.loading import POUND_KG
 from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, jpeg_of_frame
+from atleta.motion import JointPoint
+from atleta.motion.calibration import FULL_DISC_M
 from atleta.tracking import PointCorrection
 from atleta_site.refusals import Refused
-from clips.derived import read_tracks, write_whole
+from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
 
-from .models import Analysis, DiscPoint, HandOver, Review, Verdict
+from .models import Analysis, HandOver, Review, Verdict
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS = 3
@@ -38,7 +40,14 @@ def settings_of(clip: Clip) -> Settings:
         stature_m=clip.athlete.stature_m,
         made=clip.made,
         facing=clip.facing or None,
+        plumb_deg=clip.plumb_deg,
+        disc_diameter_m=clip.disc_diameter_m or FULL_DISC_M,
+        m_per_px=clip.m_per_px,
+        capture_rate_hz=clip.capture_rate_hz,
+        trim=tuple(clip.trim) if clip.trim else None,
+        distrusted=tuple((first, last) for first, last in clip.distrusted),
         corrections=tuple(PointCorrection(p.frame, p.x_px, p.y_px) for p in clip.disc_points.all()),
+        joint_points=tuple(JointPoint(p.frame, p.joint, p.x_px, p.y_px) for p in clip.joint_points.all()),
         dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
         added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
     )
@@ -46,30 +55,8 @@ def settings_of(clip: Clip) -> Settings:
 
 def rebuild(clip: Clip) -> Analysis:
     """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
-    document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip))
+    document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip), KeptBodies(clip))
     return Analysis.objects.update_or_create(clip=clip, defaults={"document": document})[0]
-
-
-def put_disc_point(clip: Clip, frame: int, x_px: float, y_px: float, by: AbstractBaseUser) -> Analysis:
-    """Set the disc's centre at a frame; the track follows.
-
-    Raises:
-        CannotReview: the clip has no such frame, or the point lies outside the picture.
-    """
-    facts = clip.analysis.document["clip"]
-    if not 0 <= frame < facts["frame_count"]:
-        raise CannotReview(f"The clip has frames 0 to {facts['frame_count'] - 1}.")
-    if not (0 <= x_px < facts["width"] and 0 <= y_px < facts["height"]):
-        raise CannotReview("The point lies outside the picture.")
-    with transaction.atomic():
-        DiscPoint.objects.update_or_create(clip=clip, frame=frame, defaults={"x_px": x_px, "y_px": y_px, "by": by})
-        return rebuild(clip)
-
-
-def take_back_disc_point(clip: Clip, frame: int) -> Analysis:
-    with transaction.atomic():
-        clip.disc_points.filter(frame=frame).delete()
-        return rebuild(clip)
 
 
 def put_verdict(clip: Clip, fault: str, decision: str, by: AbstractBaseUser, *, frame: int | None = None, note: str = "") -> Analysis:

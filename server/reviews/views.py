@@ -17,13 +17,15 @@ from atleta.measures import declarations
 from clips.models import Clip
 from clips.views import own_clip
 
-from . import services
+from . import corrections, services
 from .models import Review
 from .serializers import (
     BenchSerializer,
+    ByHandSerializer,
     CatalogueSerializer,
-    DiscPlaceSerializer,
+    CorrectionSerializer,
     HandedSerializer,
+    PlaceSerializer,
     ReviewSerializer,
     VerdictSerializer,
 )
@@ -43,6 +45,9 @@ def bench(clip: Clip) -> dict[str, Any]:
     return {
         "document": clip.analysis.document,
         "disc_points": list(clip.disc_points.values("frame", "x_px", "y_px")),
+        "joint_points": list(clip.joint_points.values("frame", "joint", "x_px", "y_px")),
+        "by_hand": {name: getattr(clip, name) or None for name in corrections.FACTS},
+        "corrections": CorrectionSerializer(clip.corrections.select_related("by"), many=True).data,
         "verdicts": list(clip.verdicts.values("fault", "decision", "frame", "note")),
         "playback_s": json.loads(times.read_text()) if times.exists() else None,
     }
@@ -59,18 +64,69 @@ class BenchView(APIView):
 class DiscPointView(APIView):
     """Where the disc is at one frame, by the coach's word. Answers with everything that follows from it."""
 
-    @extend_schema(request=DiscPlaceSerializer, responses=BenchSerializer)
+    @extend_schema(request=PlaceSerializer, responses=BenchSerializer)
     def put(self, request: Request, pk: str, frame: int) -> Response:
         clip = measured_clip(request, pk)
-        place = DiscPlaceSerializer(data=request.data)
+        place = PlaceSerializer(data=request.data)
         place.is_valid(raise_exception=True)
-        services.put_disc_point(clip, frame, by=request.user, **place.validated_data)
+        corrections.correct(clip, f"disc:{frame}", dict(place.validated_data), request.user)
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
     def delete(self, request: Request, pk: str, frame: int) -> Response:
         clip = measured_clip(request, pk)
-        services.take_back_disc_point(clip, frame)
+        corrections.correct(clip, f"disc:{frame}", None, request.user)
+        return Response(bench(clip))
+
+
+class JointPointView(APIView):
+    """Where a joint is at one frame, by the coach's word."""
+
+    @extend_schema(request=PlaceSerializer, responses=BenchSerializer)
+    def put(self, request: Request, pk: str, frame: int, joint: str) -> Response:
+        clip = measured_clip(request, pk)
+        place = PlaceSerializer(data=request.data)
+        place.is_valid(raise_exception=True)
+        corrections.correct(clip, f"joint:{frame}:{joint}", dict(place.validated_data), request.user)
+        return Response(bench(clip))
+
+    @extend_schema(responses={200: BenchSerializer})
+    def delete(self, request: Request, pk: str, frame: int, joint: str) -> Response:
+        clip = measured_clip(request, pk)
+        corrections.correct(clip, f"joint:{frame}:{joint}", None, request.user)
+        return Response(bench(clip))
+
+
+class ByHandView(APIView):
+    """Scale, upright, facing, capture rate, trim and stretches not to be trusted, by the coach's word."""
+
+    @extend_schema(request=ByHandSerializer, responses=BenchSerializer)
+    def put(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = ByHandSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        for name, value in asked.validated_data.items():
+            corrections.correct(clip, name, value, request.user)
+        return Response(bench(clip))
+
+
+class UndoView(APIView):
+    """Take the last correction back."""
+
+    @extend_schema(request=None, responses=BenchSerializer)
+    def post(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        corrections.undo(clip, request.user)
+        return Response(bench(clip))
+
+
+class RedoView(APIView):
+    """Do the correction again that was undone last."""
+
+    @extend_schema(request=None, responses=BenchSerializer)
+    def post(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        corrections.redo(clip, request.user)
         return Response(bench(clip))
 
 

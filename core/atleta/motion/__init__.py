@@ -1,13 +1,18 @@
 """From pixels to metres and seconds: scale, plumb, filtering, derivatives."""
 
+from .body import JOINTS, Carried, JointPoint, JointTracks, facing_from_people, joint_tracks
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
 from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_track
 
 __all__ = [
+    "JOINTS",
     "BarMotion",
     "BarTrack",
     "Calibration",
+    "Carried",
+    "JointPoint",
+    "JointTracks",
     "Scale",
     "bar_motion",
     "bar_motions",
@@ -15,6 +20,8 @@ __all__ = [
     "chosen_cutoff_hz",
     "derivatives",
     "facing_from_motion",
+    "facing_from_people",
     "fill_short_gaps",
+    "joint_tracks",
     "scale_from_disc",
 ]

@@ -15,6 +15,8 @@ FULL_DISC_M = 0.45
 # With nothing upright measured in the picture, phones on stands and in hands lean about this much.
 PLUMB_SD_WITHOUT_REFERENCE_DEG = 1.0
 PLUMB_SD_SET_BY_COACH_DEG = 0.2
+# Two clicks, each good to about a pixel, on something a metre or two long.
+SCALE_SD_SET_BY_COACH = 0.005
 # A rim has thickness and a rounded edge, discs wear, and the disc comes a little nearer or further as it rises.
 DISC_EDGE_SD = 0.007
 # Where the body is looked for above the bar, in disc radii, and how strongly height and place must go together to tell the side.

@@ -81,6 +81,25 @@ def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[Po
     return track
 
 
+def without(
+    track: DiscTrack, distrusted: Sequence[tuple[int, int]], trim: tuple[int, int] | None, *, keep: Sequence[int] = ()
+) -> DiscTrack:
+    """The track without stretches of frames that are not to be believed, and without what lies outside the trim; frames in `keep`,
+    where the coach set the disc, stay."""
+    frames = len(track.x_px)
+    gone = np.zeros(frames, bool)
+    for first, last in distrusted:
+        gone[max(first, 0) : last + 1] = True
+    gone[[frame for frame in keep if 0 <= frame < frames]] = False
+    if trim is not None:
+        gone[: max(trim[0], 0)] = True
+        gone[trim[1] + 1 :] = True
+    if not gone.any():
+        return track
+    made = {name: np.where(gone, np.nan, getattr(track, name)) for name in ("x_px", "y_px", "radius_px", "squeeze", "sd_px")}
+    return replace(track, **made, confidence=np.where(gone, 0.0, track.confidence))
+
+
 def _reach(time: np.ndarray, track: DiscTrack, frame: int, direction: int) -> int:
     """The first frame, going in a direction, that a correction at `frame` no longer moves; one past the clip at its ends."""
     here = frame + direction

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import zlib
 from base64 import b64decode, b64encode
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from .pose_track import PoseTrack
 
 Floats = NDArray[np.float64]
 
@@ -37,7 +39,8 @@ class Tracklet:
 class RawTracks:
     """Everything the pictures gave, kept so that no correction needs them decoded again.
 
-    `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before.
+    `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
+    `people` is what the pose model saw.
     """
 
     frame_time_s: Floats
@@ -45,10 +48,11 @@ class RawTracks:
     height_px: int
     tracklets: list[Tracklet]
     motion: NDArray[np.uint8]
+    people: PoseTrack = field(default_factory=PoseTrack.empty)
 
     def to_json(self) -> dict[str, Any]:
         return {
-            "version": 1,
+            "version": 2,
             "frame_time_s": [round(t, 6) for t in self.frame_time_s.tolist()],
             "width_px": self.width_px,
             "height_px": self.height_px,
@@ -64,6 +68,7 @@ class RawTracks:
                 }
                 for t in self.tracklets
             ],
+            "people": self.people.to_json(),
         }
 
     @classmethod
@@ -83,6 +88,7 @@ class RawTracks:
                 )
                 for t in held["tracklets"]
             ],
+            people=PoseTrack.from_json(held["people"]) if "people" in held else PoseTrack.empty(),
         )
 
 

@@ -146,6 +146,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Scale, upright, facing, capture rate, trim and stretches not to be trusted, by the coach's word. */
+        put: operations["clips_by_hand_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/disc/{frame}": {
         parameters: {
             query?: never;
@@ -177,6 +194,24 @@ export interface paths {
         post: operations["clips_hand_over_create"];
         /** @description Hand over, or take the link back. */
         delete: operations["clips_hand_over_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/joints/{frame}/{joint}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Where a joint is at one frame, by the coach's word. */
+        put: operations["clips_joints_update"];
+        post?: never;
+        /** @description Where a joint is at one frame, by the coach's word. */
+        delete: operations["clips_joints_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -216,6 +251,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do the correction again that was undone last. */
+        post: operations["clips_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/retry": {
         parameters: {
             query?: never;
@@ -245,6 +297,23 @@ export interface paths {
         /** @description The draft of the hand-over. */
         put: operations["clips_review_update"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last correction back. */
+        post: operations["clips_undo_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -380,6 +449,10 @@ export interface components {
             /** @description The analysis document (atleta.analysis/1). */
             document: components["schemas"]["AnalysisDocument"];
             disc_points: components["schemas"]["DiscPoint"][];
+            joint_points: components["schemas"]["JointPoint"][];
+            by_hand: components["schemas"]["ByHand"];
+            /** @description Every change by hand, oldest first. */
+            corrections: components["schemas"]["Correction"][];
             verdicts: components["schemas"]["Verdict"][];
             /** @description Presentation time of each frame of the copy for stepping; null until it is ready. */
             playback_s: number[] | null;
@@ -409,6 +482,34 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed. */
+        ByHand: {
+            facing?: components["schemas"]["FacingEnum"] | components["schemas"]["NullEnum"];
+            /** Format: double */
+            plumb_deg?: number | null;
+            /** Format: double */
+            disc_diameter_m?: number | null;
+            /** Format: double */
+            m_per_px?: number | null;
+            /** Format: double */
+            capture_rate_hz?: number | null;
+            trim?: number[] | null;
+            distrusted?: number[][] | null;
+        };
+        /** @description Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed. */
+        ByHandRequest: {
+            facing?: components["schemas"]["FacingEnum"] | components["schemas"]["NullEnum"];
+            /** Format: double */
+            plumb_deg?: number | null;
+            /** Format: double */
+            disc_diameter_m?: number | null;
+            /** Format: double */
+            m_per_px?: number | null;
+            /** Format: double */
+            capture_rate_hz?: number | null;
+            trim?: number[] | null;
+            distrusted?: number[][] | null;
+        };
         Catalogue: {
             faults: components["schemas"]["Fault"][];
             measures: components["schemas"]["Measure"][];
@@ -462,6 +563,20 @@ export interface components {
          * @enum {string}
          */
         ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk";
+        Correction: {
+            what: string;
+            state?: components["schemas"]["CorrectionStateEnum"];
+            readonly by: string;
+            /** Format: date-time */
+            readonly at: string;
+        };
+        /**
+         * @description * `done` - Done
+         *     * `undone` - Undone
+         *     * `left_behind` - Left Behind
+         * @enum {string}
+         */
+        CorrectionStateEnum: "done" | "undone" | "left_behind";
         /**
          * @description * `confirmed` - Confirmed
          *     * `dismissed` - Dismissed
@@ -469,12 +584,6 @@ export interface components {
          * @enum {string}
          */
         DecisionEnum: "confirmed" | "dismissed" | "added";
-        DiscPlaceRequest: {
-            /** Format: double */
-            x_px: number;
-            /** Format: double */
-            y_px: number;
-        };
         DiscPoint: {
             /** Format: int64 */
             frame: number;
@@ -558,13 +667,30 @@ export interface components {
             film_next: string;
         };
         Job: {
-            readonly state: components["schemas"]["StateEnum"];
+            readonly state: components["schemas"]["JobStateEnum"];
             readonly stage: components["schemas"]["StageEnum"];
             /** Format: double */
             readonly progress: number;
             readonly attempts: number;
             readonly error_code: string;
             readonly error_message: string;
+        };
+        /**
+         * @description * `queued` - Queued
+         *     * `running` - Running
+         *     * `done` - Done
+         *     * `failed` - Failed
+         * @enum {string}
+         */
+        JobStateEnum: "queued" | "running" | "done" | "failed";
+        JointPoint: {
+            /** Format: int64 */
+            frame: number;
+            joint: string;
+            /** Format: double */
+            x_px: number;
+            /** Format: double */
+            y_px: number;
         };
         Link: {
             readonly token: string;
@@ -582,6 +708,7 @@ export interface components {
             unit: string;
             about: string;
         };
+        NullEnum: null;
         /** @description An exercise offered for a clip, with its usual dose and the load that follows. */
         Offer: {
             exercise: string;
@@ -626,6 +753,13 @@ export interface components {
             /** Format: date */
             filmed_on?: string | null;
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["BlankEnum"];
+        };
+        /** @description A place in the picture, in pixels of the upright original. */
+        PlaceRequest: {
+            /** Format: double */
+            x_px: number;
+            /** Format: double */
+            y_px: number;
         };
         Point: {
             fault: string;
@@ -694,14 +828,6 @@ export interface components {
          * @enum {string}
          */
         StageEnum: "waiting" | "tracking" | "measuring" | "preparing" | "ready";
-        /**
-         * @description * `queued` - Queued
-         *     * `running` - Running
-         *     * `done` - Done
-         *     * `failed` - Failed
-         * @enum {string}
-         */
-        StateEnum: "queued" | "running" | "done" | "failed";
         Task: {
             name: string;
             how: string;
@@ -868,11 +994,12 @@ export interface components {
                     /** @enum {unknown} */
                     kind: "side" | "oblique" | "front" | "back" | "unknown";
                     yaw_deg: number | null;
+                    yaw_sd_deg?: number;
                 };
                 /** @enum {unknown} */
                 facing: "left" | "right" | null;
                 /** @enum {unknown} */
-                facing_source?: "motion" | "coach" | null;
+                facing_source?: "body" | "motion" | "coach" | null;
             };
             scale: null | {
                 m_per_px: number;
@@ -884,6 +1011,10 @@ export interface components {
                 plumb_sd_deg?: number;
                 /** @enum {unknown} */
                 plumb_source?: "picture" | "footage" | "coach";
+                /** @description Scale in the lifter's own plane, behind the near disc. */
+                body_m_per_px?: number | null;
+                body_sd?: number | null;
+                camera_distance_m?: number | null;
             };
             disc: {
                 [key: string]: components["schemas"]["AnalysisSeries"];
@@ -1217,6 +1348,31 @@ export interface operations {
             };
         };
     };
+    clips_by_hand_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ByHandRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
     clips_disc_update: {
         parameters: {
             query?: never;
@@ -1229,7 +1385,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DiscPlaceRequest"];
+                "application/json": components["schemas"]["PlaceRequest"];
             };
         };
         responses: {
@@ -1307,6 +1463,56 @@ export interface operations {
             };
         };
     };
+    clips_joints_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame: number;
+                id: string;
+                joint: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_joints_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame: number;
+                id: string;
+                joint: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
     clips_offers_retrieve: {
         parameters: {
             query?: never;
@@ -1348,6 +1554,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Dose"];
+                };
+            };
+        };
+    };
+    clips_redo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
                 };
             };
         };
@@ -1416,6 +1643,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Review"];
+                };
+            };
+        };
+    };
+    clips_undo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
                 };
             };
         };

@@ -1,0 +1,113 @@
+"""The lifter's body, fitted to everything known about it at once: what a pose model saw, the bar that the hands hold, segments that
+keep their length, feet that stand on the floor until they leave it, a body that stands over its feet and moves like one.
+
+The state of one frame (`STATE`) is the body in the sagittal plane: x forward and y up in metres, counted from the camera's axis. Left
+and right share hips, shoulders, elbows and wrists; each leg has its own knee, ankle and foot. Every frame's state and what is the same
+in all of them (lengths, camera) are found together by robust least squares: the normal matrix is a band of blocks with a border,
+
+    [ A  B ] [ states ]      A: states of neighbouring frames      so a hip behind a disc follows from trunk and thigh, and from
+    [ B' C ] [ shared ]      B: states with what is shared         where it was seen before and after, with an honest deviation.
+
+Model points are not joint centres: where this model's points lie against the joints is in `CONVENTION`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .model import SHARED, SIZE, places_of
+from .residuals import SET_SD_M, priors
+from .scene import Body, Observed, Scene, near_face_m
+from .solver import System, cost, smoothness
+from .start import first_guess, without_impossible
+
+Floats = NDArray[np.float64]
+
+FIRST_ALONE = 5
+# What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, and how well the model's
+# points stand for the joints.
+SPREAD_WORSE, CONVENTION_SD = 2.2, 0.007
+DISC_EDGE_SD = 0.007
+ROUNDS, AGAIN_ROUNDS = 24, 10
+
+
+def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
+    """Fit the body to what was observed; from an earlier fit of the same frames a new one is found in a few steps.
+
+    Raises:
+        ValueError: fewer than eight frames, or no disc in any of them.
+    """
+    if len(seen.time_s) < 8 or not np.isfinite(seen.disc[:, 0]).any():
+        raise ValueError("A body is fitted to at least eight frames with the disc in sight.")
+    scene = Scene(
+        seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])),
+        near_face_m(seen.load_kg), 24.0 * seen.stature_m**2,
+        np.zeros(len(seen.time_s)),
+    )  # fmt: skip
+    believed = priors(scene)
+    shared = believed.start
+    scene = without_impossible(scene, shared)
+    scene = replace(scene, speed_m_s=np.hypot(*np.gradient(scene.bar_m(shared), seen.time_s, axis=0).T))
+    many = scene.repeated(SIZE + len(SHARED) + 1)
+    if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
+        states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
+        shared = np.array([earlier.shared[name] for name in SHARED])
+        shared[0] = np.log(shared[0])
+        first = ROUNDS - AGAIN_ROUNDS
+    else:
+        states, first = first_guess(scene, shared), 0
+    smooth = smoothness(seen.time_s)
+    damping = 1.0
+    for turn in range(first, ROUNDS):
+        loose = 4.0 if turn < 6 else 2.0 if turn < 11 else 1.0
+        known = believed if turn >= FIRST_ALONE else replace(believed, sds=1e-3 * believed.sds)
+        system = System.of(scene, many, states, shared, smooth, known, loose)
+        before = cost(scene, states, shared, smooth, known, loose)
+        for _ in range(10):
+            step, shared_step = system.step(damping)
+            after = cost(scene, states + step, shared + shared_step, smooth, known, loose)
+            if after <= before:
+                break
+            damping *= 5
+        else:
+            continue
+        states, shared = states + step, shared + shared_step
+        damping = max(damping / 10, 1e-4)
+        if before - after < 1e-4 * before and loose == 1.0 and turn > max(12, first):
+            break
+    spread = System.of(scene, many, states, shared, smooth, believed, 1.0).covariance()
+    return _told(scene, many, states, shared, *spread)
+
+
+def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
+    """The fitted body with what its places leave open in the picture: a farther camera moves a body in metres, not in pixels."""
+    seen, S = scene.seen, scene.seen.stature_m
+    places = places_of(states, shared, S)
+    pixels, m_per_px = scene.project(places, shared)
+    moved, known = np.tile(states, (SIZE + len(SHARED), 1, 1)), np.tile(shared, (SIZE + len(SHARED), len(states), 1))
+    for column in range(SIZE):
+        moved[column, :, column] += 1e-4
+    for column in range(len(SHARED)):
+        known[SIZE + column, :, column] += 1e-4
+    moved, known = moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED))
+    by = (many.project(places_of(moved, known, S), known)[0].reshape(-1, *pixels.shape) - pixels) / 1e-4
+    by_state, by_shared = np.moveaxis(by[:SIZE], 0, -1), np.moveaxis(by[SIZE:], 0, -1)
+    whole = by_shared + by_state @ lever[:, None]
+    cov = by_state @ own[:, None] @ np.swapaxes(by_state, -1, -2) + whole @ shared_cov @ np.swapaxes(whole, -1, -2)
+    sd = np.hypot(SPREAD_WORSE * np.sqrt(np.linalg.eigvalsh(cov)[..., -1]) * m_per_px, CONVENTION_SD * S)
+    for index, point, _, _ in seen.fixed:
+        sd[index, point] = SET_SD_M
+    bar = scene.bar_m(shared)
+    zero = np.array([0.0, -shared[3], 0.0])
+    focal = float(scene.focal_px(np.exp(shared[0]), shared[1]))
+    told = dict(zip(SHARED, map(float, shared), strict=True))
+    told["depth"] = float(np.exp(shared[0]))
+    sds = dict(zip(SHARED, map(float, np.sqrt(np.diag(shared_cov))), strict=True))
+    sds["depth"] *= told["depth"]
+    scale_sd = float(np.hypot(sds["depth"] * scene.near_m / told["depth"] ** 2, DISC_EDGE_SD))
+    return Body(
+        seen.time_s, places - zero, pixels, sd, bar - zero[:2], told, sds, focal, scale_sd, states,
+    )  # fmt: skip

@@ -1,0 +1,84 @@
+"""The shape of the body: what its state holds, how joints follow from it, and where a pose model's points lie against them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+STATE = (
+    "hip_x", "hip_y", "shoulder_x", "shoulder_y", "near_knee_x", "near_knee_y", "far_knee_x", "far_knee_y", "near_ankle_x",
+    "near_ankle_y", "far_ankle_x", "far_ankle_y", "near_foot", "far_foot", "elbow_x", "elbow_y", "elbow_z", "wrist_x", "wrist_y",
+    "ear_x", "ear_y", "nose_x", "nose_y",
+)  # fmt: skip
+SIZE = len(STATE)
+SHARED = ("depth", "yaw", "pitch", "floor", "thigh", "shin", "trunk", "upper_arm", "forearm", "grip")
+PARTS = ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe", "ear")
+POINTS = tuple(f"{side}_{part}" for side in ("near", "far") for part in PARTS) + ("nose",)
+AT = {name: i for i, name in enumerate(STATE)}
+POINT = {name: i for i, name in enumerate(POINTS)}
+# The pose model's points by our names; its left is the lifter's left.
+MODEL_POINT = {
+    "nose": (0, 0), "ear": (7, 8), "shoulder": (11, 12), "elbow": (13, 14), "hip": (23, 24), "knee": (25, 26), "ankle": (27, 28),
+    "heel": (29, 30), "toe": (31, 32),
+}  # fmt: skip
+
+# Shares of stature: mean adult segment lengths from the anthropometric table used throughout biomechanics teaching.
+THIGH, SHIN, UPPER_ARM, FOREARM, PALM = 0.245, 0.246, 0.182, 0.142, 0.036
+# Hip to shoulder; 0.288 with the arms at the sides, more as soon as they reach or hold.
+TRUNK = 0.300
+ANKLE_HEIGHT, SHOE_M = 0.039, 0.025
+HEEL_BACK, TOE_AHEAD, NECK = 0.04, 0.125, 0.116
+HALF = {"shoulder": 0.106, "hip": 0.052, "knee": 0.120, "ankle": 0.105, "ear": 0.030}
+TOE_OUT = 0.045
+LEG_SD, TRUNK_SD, ARM_SD, SUM_SD = 0.035, 0.035, 0.04, 0.012
+STATURE_SD_UNKNOWN = 0.08
+
+# Where the model's points lie against the joints, in thousandths of stature along and to the left of a direction in the picture of a
+# lifter who faces right: measured on simulated figures whose joints are known exactly (`docs/decisions`).
+CONVENTION = {
+    "near_hip": ("trunk", 10, -10), "far_hip": ("trunk", 8, -16), "near_shoulder": ("trunk", 24, 9), "far_shoulder": ("trunk", 21, 5),
+    "near_knee": ("thigh", 13, -5), "far_knee": ("thigh", 0, 1), "near_ankle": ("shin", 25, 2), "far_ankle": ("shin", 10, 0),
+    "near_heel": ("foot", 10, 39), "far_heel": ("foot", 15, 25), "near_toe": ("foot", -25, 30), "far_toe": ("foot", -19, 8),
+    "near_elbow": ("arm", 46, 6), "far_elbow": ("arm", 33, 22), "near_ear": ("head", 21, 6), "far_ear": ("head", 25, 12),
+    "nose": ("head", 4, 13),
+}  # fmt: skip
+
+
+def places_of(states: Floats, shared: Floats, stature: float) -> Floats:
+    """All `POINTS` `(frames, POINTS, 3)` of states."""
+    made = np.zeros((len(states), len(POINTS), 3))
+    for sign, side in ((1.0, "near"), (-1.0, "far")):
+        for part in ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "ear"):
+            here = made[:, POINT[f"{side}_{part}"]]
+            name = part if part not in ("knee", "ankle") else f"{side}_{part}"
+            here[:, 0], here[:, 1] = states[:, AT[f"{name}_x"]], states[:, AT[f"{name}_y"]]
+            aside = HALF.get(part, 0.0) * stature
+            here[:, 2] = sign * (states[:, AT["elbow_z"]] if part == "elbow" else shared[..., 9] if part == "wrist" else aside)
+        ankle, angle = made[:, POINT[f"{side}_ankle"]], states[:, AT[f"{side}_foot"]]
+        cos, sin, low = np.cos(angle), np.sin(angle), ANKLE_HEIGHT * stature + SHOE_M
+        for part, ahead, out in (("heel", -HEEL_BACK * stature, 0.0), ("toe", TOE_AHEAD * stature, TOE_OUT * stature)):
+            made[:, POINT[f"{side}_{part}"]] = ankle + np.stack(
+                [ahead * cos + low * sin, ahead * sin - low * cos, sign * out * cos], axis=-1
+            )
+    made[:, POINT["nose"], :2] = states[:, [AT["nose_x"], AT["nose_y"]]]
+    return made
+
+
+_DIRECTIONS = {"trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "shin": ("ankle", "knee"), "foot": ("heel", "toe"),
+               "arm": ("elbow", "shoulder"), "head": ("ear", "nose")}  # fmt: skip
+
+
+def as_model_sees(points: Floats, stature: float) -> Floats:
+    """Where the model's points lie for joints `(frames, POINTS, 3)`."""
+    made = points.copy()
+    for name, (direction, along, left) in CONVENTION.items():
+        side = name.partition("_")[0] if "_" in name else "near"
+        start, stop = _DIRECTIONS[direction]
+        a = points[:, POINT[f"{side}_{start}"], :2]
+        b = points[:, POINT["nose" if stop == "nose" else f"{side}_{stop}"], :2]
+        way = (b - a) / np.maximum(np.linalg.norm(b - a, axis=1, keepdims=True), 1e-6)
+        aside = np.stack([-way[:, 1], way[:, 0]], axis=-1)
+        made[:, POINT[name], :2] += stature * (along * way + left * aside) / 1000
+    return made

@@ -1,0 +1,255 @@
+"""Everything known about a lifting body at once, as residuals: sight, segments, hands, floor, limits, balance; and prior belief."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .model import (
+    ARM_SD,
+    AT,
+    FOREARM,
+    HALF,
+    LEG_SD,
+    NECK,
+    PALM,
+    POINT,
+    POINTS,
+    SHARED,
+    SHIN,
+    STATURE_SD_UNKNOWN,
+    SUM_SD,
+    THIGH,
+    TRUNK,
+    TRUNK_SD,
+    UPPER_ARM,
+    as_model_sees,
+    places_of,
+)
+from .scene import Scene
+
+Floats = NDArray[np.float64]
+
+# A joint set by hand.
+SET_SD_M = 0.002
+# How far off a point that is plainly seen may be (m), and how much worse where something covers it.
+SEEN_SD = {"shoulder": 0.020, "elbow": 0.035, "hip": 0.022, "knee": 0.018, "ankle": 0.016, "heel": 0.020, "toe": 0.022, "ear": 0.015,
+           "nose": 0.015}  # fmt: skip
+# A point this plain (in its own deviations) is where a fit may start from.
+TRUSTED_SD = 2.5
+CORRELATED_S = 0.06
+REPEATED_S = 0.4
+# Focal length of a phone over the picture's long side.
+USUAL_FOCAL = 0.95
+FLOOR_SD_M = 0.008
+BALANCE_SD_M = 0.05
+# While a bar that is held in front is below the knees, the hips are at least so far behind it (shares of stature).
+KNEE_HEIGHT, HIP_BEHIND = 0.285, 0.10
+SHAFT_RADIUS_M = 0.014
+
+
+# How a residual counts: fully, less the larger it is, or (below zero fully) less the larger it is above zero, or only below zero.
+FULL, SOFT, SOFT_ABOVE, ONLY_BELOW = range(4)
+
+
+def _cross(a: Floats, b: Floats) -> Floats:
+    return np.asarray(a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0])
+
+
+def _in_front(a: Floats, b: Floats, point: Floats) -> tuple[Floats, Floats]:
+    """How far a point lies to the right of the way from a to b (in front of a limb that rises), and where along it, 0 to 1."""
+    way = b - a
+    length = np.maximum(np.linalg.norm(way, axis=-1), 1e-6)
+    return -_cross(way, point - a) / length, ((point - a) * way).sum(-1) / length**2
+
+
+def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
+    """Residuals `(frames, terms)`, each over its own deviation, and how each term counts."""
+    seen, S = scene.seen, scene.seen.stature_m
+    places = places_of(states, shared, S)
+    pixels, m_per_px = scene.project(as_model_sees(places, S), shared)
+    rows: list[Floats] = []
+    kinds: list[int] = []
+
+    def add(value: Floats, kind: int) -> None:
+        rows.append(value if value.ndim == 2 else value[:, None])
+        kinds.extend([kind] * (1 if value.ndim == 1 else value.shape[1]))
+
+    slow = np.sqrt(max(CORRELATED_S * scene.rate_hz, 1.0))
+    sd = np.array([SEEN_SD.get(name.partition("_")[2] or name, np.inf) for name in POINTS]) * seen.sd * slow
+    off = (pixels - seen.points) * m_per_px[..., None] / sd[..., None]
+    add(np.nan_to_num(off, nan=0.0, posinf=0.0, neginf=0.0).reshape(len(states), -1), SOFT)
+
+    # What the coach set by hand is all but certain, and is the joint itself.
+    told = np.zeros((len(states), len(POINTS), 2))
+    if seen.fixed:
+        joints, _ = scene.project(places, shared)
+        frames, points = np.array([row[0] for row in seen.fixed]), np.array([row[1] for row in seen.fixed])
+        wanted = np.array([row[2:] for row in seen.fixed])
+        told[frames, points] = (joints[frames, points] - wanted) * m_per_px[frames, points][:, None] / SET_SD_M
+        add(told.reshape(len(states), -1), FULL)
+
+    def at(name: str) -> Floats:
+        return places[:, POINT[name]]
+
+    def length(a: str, b: str) -> Floats:
+        return np.asarray(np.linalg.norm(at(a) - at(b), axis=1))
+
+    for side in ("near", "far"):
+        for a, b, known in (("hip", "knee", shared[..., 4]), ("knee", "ankle", shared[..., 5])):
+            off = length(f"{side}_{a}", f"{side}_{b}") - known
+            # Knees that go out to the side shorten what is seen; nothing lengthens it.
+            add(np.where(off > 0, off / 0.010, off / 0.022), FULL)
+    add((length("near_hip", "near_shoulder") - shared[..., 6]) / (0.014 * S), FULL)
+    add((length("near_shoulder", "near_elbow") - shared[..., 7]) / 0.010, FULL)
+    add((length("near_elbow", "near_wrist") - shared[..., 8]) / 0.010, FULL)
+    add((states[:, AT["elbow_z"]] - 0.5 * (HALF["shoulder"] * S + shared[..., 9])) / 0.10, SOFT)
+
+    bar = scene.bar_m(shared)
+    held = (seen.held & np.isfinite(bar[:, 0])).astype(float)
+    bar = np.nan_to_num(bar)
+    wrist, elbow = at("near_wrist")[:, :2], at("near_elbow")[:, :2]
+    toward = (elbow - bar) / np.maximum(np.linalg.norm(elbow - bar, axis=1, keepdims=True), 0.05)
+    add(held * (np.linalg.norm(wrist - bar, axis=1) - PALM * S) / 0.010, FULL)
+    add(held[:, None] * (wrist - bar - PALM * S * toward) / 0.025, FULL)
+
+    shoulder = at("near_shoulder")[:, :2]
+    # A bar at rest on the shoulders lies just in front of the joints and above them.
+    racked = held * (np.linalg.norm(shoulder - bar, axis=1) < 0.20) * (scene.speed_m_s < 1.3)
+    add(racked[:, None] * (shoulder - bar - S * scene.racked) / (0.03 * slow), SOFT)
+
+    # Under it the elbows point ahead; before a jerk they hang lower.
+    add(racked[:, None] * (elbow - shoulder - UPPER_ARM * S * scene.racked_elbow) / 0.08, SOFT)
+
+    floor = -shared[..., 3]
+    resting = held * (bar[:, 1] < floor + scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
+    pulled = held * (bar[:, 1] < floor + 0.53 * S)
+    below = held * (bar[:, 1] < floor + KNEE_HEIGHT * S)
+    add(below * (bar[:, 0] - at("near_hip")[:, 0] - HIP_BEHIND * S) / 0.02, ONLY_BELOW)
+    for side in ("near", "far"):
+        add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
+        add((at(f"{side}_heel")[:, 1] - floor) / (1.5 * FLOOR_SD_M * slow), SOFT_ABOVE)
+        hip, knee, ankle = at(f"{side}_hip")[:, :2], at(f"{side}_knee")[:, :2], at(f"{side}_ankle")[:, :2]
+        for turn, least, most in (
+            (_turn(knee - ankle, hip - knee), 0.0, 2.7),
+            (_turn(hip - knee, shoulder - hip), -2.5, 0.35),
+            (_turn(at(f"{side}_toe")[:, :2] - at(f"{side}_heel")[:, :2], knee - ankle), 0.75, 2.4),
+        ):
+            add((turn - least) / 0.10, ONLY_BELOW)
+            add((most - turn) / 0.10, ONLY_BELOW)
+        # The bar passes in front of shin and thigh.
+        beside = bar[:, 1] > knee[:, 1]
+        for low, high, least, there in ((ankle, knee, 0.03 * S, ~beside), (knee, hip, 0.042 * S, beside)):
+            gap, along = _in_front(low, high, bar)
+            add(pulled * there * ((along > 0) & (along < 1)) * (gap - least - SHAFT_RADIUS_M) / 0.015, ONLY_BELOW)
+        add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
+        # A bar on the floor lies over the ball of the foot, more or less.
+        ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
+        add(resting * (ball - bar[:, 0]) / (0.035 * slow), SOFT)
+    add((states[:, [6, 7]] - states[:, [4, 5]]) / 0.03, SOFT)
+    add((states[:, [10, 11]] - states[:, [8, 9]]) / 0.03, SOFT)
+    add((states[:, AT["near_foot"]] - states[:, AT["far_foot"]]) / 0.15, SOFT)
+
+    add((length("near_ear", "nose") - 0.069 * S) / 0.008, FULL)
+    trunk = np.arctan2(shoulder[:, 1] - at("near_hip")[:, 1], shoulder[:, 0] - at("near_hip")[:, 0])
+    # A lifter looks ahead: the neck stands up more than the trunk does.
+    neck = np.radians(60) + np.clip(trunk, 0.2, 1.8) / 3
+    add((at("near_ear")[:, :2] - shoulder - NECK * S * np.stack([np.cos(neck), np.sin(neck)], axis=-1)) / (0.025 * slow), SOFT)
+    add((at("nose")[:, :2] - at("near_ear")[:, :2] - [0.057 * S, -0.02 * S]) / (0.02 * slow), FULL)
+    # Arms that hang are straight unless something shows them bent; so are arms under a bar that is at rest overhead.
+    bent = elbow - 0.44 * shoulder - 0.56 * wrist
+    hanging = held * (bar[:, 1] < floor + 0.50 * S)
+    add(hanging[:, None] * bent / (0.03 * slow), SOFT)
+    above = bar[:, 1] > floor + np.where(seen.wide_grip, 0.60, 1.05) * S
+    add((held * above * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)
+
+    mass, middle = _balance(places, S)
+    carried = (
+        np.where(bar[:, 1] > floor + scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
+    )
+    over = (mass + carried * bar[:, 0]) / (1 + carried) - middle
+    add(over / (BALANCE_SD_M * slow), SOFT)
+    return np.concatenate(rows, axis=1), np.array(kinds)
+
+
+def _turn(a: Floats, b: Floats) -> Floats:
+    """Angle from one way to another, counter-clockwise, -π to π."""
+    return np.asarray(np.arctan2(_cross(a, b), (a * b).sum(-1)))
+
+
+def _balance(places: Floats, stature: float) -> tuple[Floats, Floats]:
+    """How far forward the lifter's centre of mass and the middle of the feet are (m), by the published table of segment masses."""
+
+    def x(name: str) -> Floats:
+        return places[:, POINT[name], 0]
+
+    mass = 0.081 * x("near_ear") + 0.497 * (0.5 * x("near_hip") + 0.5 * x("near_shoulder"))
+    mass = mass + 2 * 0.028 * (0.564 * x("near_shoulder") + 0.436 * x("near_elbow"))
+    mass = mass + 2 * 0.022 * (0.32 * x("near_elbow") + 0.68 * x("near_wrist"))
+    middle = 0.0 * mass
+    for side in ("near", "far"):
+        mass = mass + 0.100 * (0.567 * x(f"{side}_hip") + 0.433 * x(f"{side}_knee"))
+        mass = mass + 0.0465 * (0.567 * x(f"{side}_knee") + 0.433 * x(f"{side}_ankle"))
+        foot = 0.5 * (x(f"{side}_heel") + x(f"{side}_toe"))
+        mass = mass + 0.0145 * foot
+        middle = middle + 0.5 * foot
+    return mass, middle
+
+
+@dataclass(frozen=True)
+class Believed:
+    """What is believed of `SHARED` before looking: `rows @ shared` is about `values`, give or take `sds`; and where to start."""
+
+    rows: Floats
+    values: Floats
+    sds: Floats
+    start: Floats
+
+
+def priors(scene: Scene) -> Believed:
+    seen, S = scene.seen, scene.seen.stature_m
+    loose = 1.0 if seen.stature_known else STATURE_SD_UNKNOWN / SUM_SD / 2
+    if seen.camera is not None:
+        (depth, depth_sd), (yaw, yaw_sd), (pitch, pitch_sd) = seen.camera
+        log_depth, log_depth_sd = float(np.log(depth)), depth_sd / depth
+    else:
+        # Phones see a picture about as wide as they stand away.
+        log_depth = float(np.log(USUAL_FOCAL * seen.long_side_px * scene.seen.disc_radius_m / scene.radius_px + scene.near_m))
+        tilt = float(np.arccos(np.clip(seen.squeeze, 0.5, 1.0)))
+        log_depth_sd, yaw, yaw_sd, pitch, pitch_sd = 0.22, 0.0, max(tilt, 0.05), 0.0, 0.07
+    floor = _floor_from(scene, np.array([log_depth, yaw, pitch]))
+    grip = 0.27 * S if seen.wide_grip else HALF["shoulder"] * S + 0.07
+    told: list[tuple[tuple[int, ...], float, float]] = [
+        ((0,), log_depth, log_depth_sd), ((1,), yaw, yaw_sd), ((2,), pitch, pitch_sd), ((3,), floor, 0.6),
+        ((4,), THIGH * S, LEG_SD * THIGH * S * loose), ((5,), SHIN * S, LEG_SD * SHIN * S * loose),
+        ((6,), TRUNK * S, TRUNK_SD * TRUNK * S * loose), ((4, 5, 6), (THIGH + SHIN + TRUNK) * S, SUM_SD * 0.79 * S * loose),
+        ((7,), UPPER_ARM * S, ARM_SD * UPPER_ARM * S * loose), ((8,), FOREARM * S, ARM_SD * FOREARM * S * loose), ((9,), grip, 0.04),
+    ]  # fmt: skip
+    rows = np.array([np.isin(np.arange(len(SHARED)), columns).astype(float) for columns, _, _ in told])
+    start = np.array([value for columns, value, _ in told if len(columns) == 1])
+    values, sds = (np.array([row[k] for row in told], float) for k in (1, 2))
+    # Neighbouring frames repeat each other's errors; what is believed beforehand must not drown in their number.
+    return Believed(rows, values, sds / np.sqrt(max(REPEATED_S * scene.rate_hz, 1.0)), start)
+
+
+def _floor_from(scene: Scene, camera: Floats) -> float:
+    """Depth of the floor below the camera's axis (m): from the resting bar, or where it does not rest there, from the feet."""
+    seen, S = scene.seen, scene.seen.stature_m
+    depth, pitch = float(np.exp(camera[0])), float(camera[2])
+    focal = float(scene.focal_px(np.asarray(depth), camera[1]))
+    feet = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("heel", "toe")]
+    stood = seen.points[:, feet, 1][seen.sd[:, feet] < TRUSTED_SD]
+    if seen.from_floor:
+        rest = float(np.nanpercentile(seen.disc[:, 1], 3))
+        return scene.seen.disc_radius_m - (rest - focal * pitch) * (depth - scene.near_m) / focal
+    return -(float(np.median(stood)) / focal - pitch) * depth + 0.03 * S if len(stood) > 10 else 1.0
+
+
+def floor_seen(scene: Scene, shared: Floats) -> Floats:
+    """How far the resting bar's height misses the discs' radius, over its deviation (one term; nothing for lifts not from the floor)."""
+    if not scene.seen.from_floor:
+        return np.zeros(1)
+    bar = scene.bar_m(shared)[:, 1]
+    return np.array([(np.nanpercentile(bar, 3) + shared[3] - scene.seen.disc_radius_m) / 0.003])

@@ -1,0 +1,127 @@
+"""What the body is fitted to, what comes out, and how the camera sees it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .model import SIZE
+
+Floats = NDArray[np.float64]
+SLEEVE_M, STACK_M_PER_KG, USUAL_LOAD_KG = 0.685, 0.0025, 80.0
+
+
+@dataclass(frozen=True)
+class Observed:
+    """What the body is fitted to, at the pose model's frames.
+
+    Pixels are upright (plumb taken out), counted from the picture's middle, u in the direction the lifter faces, v up.
+    """
+
+    time_s: Floats
+    points: Floats
+    """`(frames, POINTS, 2)` px; NaN where the model says nothing."""
+    sd: Floats
+    """`(frames, POINTS)` as multiples of a plainly seen point's own deviation; infinite where nothing is known."""
+    disc: Floats
+    """`(frames, 3)`: the near disc's middle u, v and its half-height (px); NaN where it is out of sight."""
+    held: NDArray[np.bool_]
+    """Whether the hands hold the bar."""
+    stature_m: float
+    stature_known: bool
+    long_side_px: float
+    load_kg: float | None
+    from_floor: bool
+    squeeze: float
+    wide_grip: bool
+    behind: bool = False
+    """Whether the bar lies behind the neck."""
+    disc_radius_m: float = 0.225
+    camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
+    """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""
+    fixed: tuple[tuple[int, int, float, float], ...] = ()
+    """The coach's points: index of the frame here, of the point, and u and v (px)."""
+
+
+@dataclass(frozen=True)
+class Body:
+    """A fitted body at the observed frames: places in metres and pixels with one standard deviation each, by `POINTS`."""
+
+    time_s: Floats
+    points_m: Floats
+    """`(frames, POINTS, 3)`: forward and up from the bar's first place and the floor, and aside towards the camera."""
+    points_px: Floats
+    """`(frames, POINTS, 2)` as in `Observed`."""
+    sd_m: Floats
+    """`(frames, POINTS)`: along the worse direction."""
+    bar_m: Floats
+    shared: dict[str, float]
+    shared_sd: dict[str, float]
+    focal_px: float
+    scale_sd: float
+    """Deviation of the scale in the lifter's plane, as a share of it."""
+    states: Floats = field(repr=False, default_factory=lambda: np.zeros((0, SIZE)))
+
+
+def near_face_m(load_kg: float | None) -> float:
+    """From the bar's middle to the outer face of the near disc: sleeve, collar and a usual stack of discs."""
+    return SLEEVE_M + min(max((load_kg or USUAL_LOAD_KG) - 20, 5) / 2 * STACK_M_PER_KG, 0.35)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What is settled before the fit: the data, and everything about it that does not change from round to round."""
+
+    seen: Observed
+    rate_hz: float
+    radius_px: float
+    near_m: float
+    """How far the near disc's outer face lies from the bar's middle."""
+    body_kg: float
+    speed_m_s: Floats
+    """How fast the bar moves."""
+
+    def repeated(self, times: int) -> Scene:
+        """The same frames over and over, so that many states are looked at in one go."""
+        seen = self.seen
+        return replace(
+            self,
+            seen=replace(
+                seen, points=np.tile(seen.points, (times, 1, 1)), sd=np.tile(seen.sd, (times, 1)), disc=np.tile(seen.disc, (times, 1)),
+                held=np.tile(seen.held, times),
+                fixed=tuple((row[0] + turn * len(seen.time_s), *row[1:]) for turn in range(times) for row in seen.fixed),
+            ),
+            speed_m_s=np.tile(self.speed_m_s, times),
+        )  # fmt: skip
+
+    @property
+    def racked(self) -> Floats:
+        """From a bar on the shoulders to the shoulder joint, in shares of stature."""
+        return np.array([0.04, -0.02]) if self.seen.behind else np.array([-0.04, -0.012])
+
+    @property
+    def racked_elbow(self) -> Floats:
+        """From the shoulder joint to the elbow of an arm that holds such a bar, in upper arms."""
+        return np.array([-0.55, -0.55]) if self.seen.behind else np.array([0.7, 0.15])
+
+    def focal_px(self, depth: Floats, yaw: Floats) -> Floats:
+        return self.radius_px * (depth - self.near_m * np.cos(yaw)) / self.seen.disc_radius_m
+
+    def bar_m(self, shared: Floats) -> Floats:
+        """The bar's middle `(frames, 2)` in the lifter's own plane; `shared` `(SHARED,)`, or one for every frame."""
+        depth, yaw, pitch = np.exp(shared[..., 0]), shared[..., 1], shared[..., 2]
+        focal, cos, sin = self.focal_px(depth, yaw), np.cos(yaw), np.sin(yaw)
+        u, v = self.seen.disc[:, 0], self.seen.disc[:, 1]
+        x = (u * (depth - self.near_m * cos) + focal * self.near_m * sin) / (focal * cos + u * sin)
+        y = (v - focal * pitch) * (depth - self.near_m * cos - x * sin) / focal
+        return np.stack([x, y], axis=-1)
+
+    def project(self, points: Floats, shared: Floats) -> tuple[Floats, Floats]:
+        """Pixels `(..., 2)` of points `(..., 3)`, and metres a pixel there."""
+        depth, yaw, pitch = (column[..., None] for column in (np.exp(shared[..., 0]), shared[..., 1], shared[..., 2]))
+        focal, cos, sin = self.focal_px(depth, yaw), np.cos(yaw), np.sin(yaw)
+        away = depth - points[..., 2] * cos - points[..., 0] * sin
+        u = focal * (points[..., 0] * cos - points[..., 2] * sin) / away
+        return np.stack([u, focal * points[..., 1] / away + focal * pitch], axis=-1), away / focal

@@ -1,0 +1,297 @@
+"""From what the pose model and the disc tracker saw to what a body is fitted to, and from the fitted body back to the clip's frames."""
+
+from __future__ import annotations
+
+import zlib
+from base64 import b64decode, b64encode
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
+from scipy.ndimage import median_filter
+
+from ...tracking import DiscTrack, PoseTrack, RawTracks
+from ..calibration import Calibration
+from .fit import fit_body
+from .model import MODEL_POINT, PARTS, POINT, POINTS
+from .residuals import SEEN_SD
+from .scene import Body, Observed
+
+Floats = NDArray[np.float64]
+
+JOINTS = ("nose", *(f"{side}_{part}" for side in ("left", "right") for part in PARTS))
+FAR_WORSE, BEHIND_DISC_WORSE, JITTER_WORSE = 1.5, 4.0, 3.0
+# A point that stays within this when the square is moved is seen (m); the model's own doubt makes the lower body no sight at all.
+STEADY_M = 0.006
+UNSURE_SCORE, UNSURE_UPPER, UNSURE_LOWER = 0.5, 1.5, 20.0
+LOWER = frozenset({"hip", "knee", "ankle", "heel", "toe"})
+DISC_TO_BODY = 1.2
+# A bar falls faster than this only when nobody holds it; it was let go so long before.
+FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
+GRIPPED_BEFORE_S = 0.8
+FEWEST_LOOKS = 12
+UNKNOWN_STATURE_M = 1.70
+# How near a joint must be for its confidence: the chance that it lies within this of where it is told.
+NEAR_M = 0.03
+
+
+@dataclass(frozen=True)
+class JointPoint:
+    """The coach's word on where a joint is at one frame, in pixels of the upright original."""
+
+    frame: int
+    joint: str
+    x_px: float
+    y_px: float
+
+    def __post_init__(self) -> None:
+        if self.joint not in JOINTS:
+            raise ValueError(f"There is no joint called {self.joint}. Known: {', '.join(JOINTS)}.")
+
+
+@dataclass(frozen=True)
+class Carried:
+    """What the lift says of how the bar is held."""
+
+    from_floor: bool
+    wide_grip: bool
+    behind: bool
+
+
+@dataclass(frozen=True)
+class JointTracks:
+    """Joints over the clip's frames, `(frames, JOINTS)` each and NaN where unknown: px of the original, and one deviation (m, px).
+
+    `m_per_px` is the scale in the lifter's own plane with its deviation, `yaw_deg` how far the camera stands to the lifter's front, and
+    `body` what was fitted, with the clip's frames it was fitted at.
+    """
+
+    x_px: Floats
+    y_px: Floats
+    sd_m: Floats
+    m_per_px: float
+    m_per_px_sd: float
+    yaw_deg: float
+    yaw_sd_deg: float
+    distance_m: float
+    bodies: tuple[tuple[NDArray[np.int64], Body], ...]
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "arrays": {name: _packed(getattr(self, name)) for name in ("x_px", "y_px", "sd_m")},
+            "scalars": {name: getattr(self, name) for name in _SCALARS},
+            "bodies": [
+                {
+                    "frames": at.tolist(), "shared": body.shared, "shared_sd": body.shared_sd,
+                    "focal_px": body.focal_px, "scale_sd": body.scale_sd,
+                    "arrays": {name: _packed(getattr(body, name)) for name in _BODY_ARRAYS},
+                }
+                for at, body in self.bodies
+            ],
+        }  # fmt: skip
+
+    @classmethod
+    def from_json(cls, held: dict[str, Any]) -> JointTracks:
+        bodies = tuple(
+            (
+                np.array(row["frames"], np.int64),
+                Body(
+                    **{name: _unpacked(row["arrays"][name]) for name in _BODY_ARRAYS},
+                    shared=row["shared"], shared_sd=row["shared_sd"], focal_px=row["focal_px"], scale_sd=row["scale_sd"],
+                ),
+            )
+            for row in held["bodies"]
+        )  # fmt: skip
+        x, y, sd = (_unpacked(held["arrays"][name]) for name in ("x_px", "y_px", "sd_m"))
+        return cls(x, y, sd, **held["scalars"], bodies=bodies)
+
+    @property
+    def confidence(self) -> Floats:
+        """The chance that a joint lies within 3 cm of where it is told, `(frames, JOINTS)`; 0 where unknown."""
+        return np.asarray(np.nan_to_num(1 - np.exp(-(NEAR_M**2) / (2 * self.sd_m**2))))
+
+
+_SCALARS = ("m_per_px", "m_per_px_sd", "yaw_deg", "yaw_sd_deg", "distance_m")
+_BODY_ARRAYS = ("time_s", "points_m", "points_px", "sd_m", "bar_m", "states")
+
+
+def _packed(values: Floats) -> dict[str, Any]:
+    return {"shape": list(values.shape), "f8": b64encode(zlib.compress(values.astype("<f8").tobytes(), 1)).decode()}
+
+
+def _unpacked(held: dict[str, Any]) -> Floats:
+    return np.frombuffer(zlib.decompress(b64decode(held["f8"])), "<f8").reshape(held["shape"]).copy()
+
+
+def joint_tracks(
+    raw: RawTracks, track: DiscTrack, calibration: Calibration, spans_s: Sequence[tuple[float, float]], carried: Carried, *,
+    stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint] = (), earlier: JointTracks | None = None,
+) -> JointTracks | None:  # fmt: skip
+    """Fit the lifter over the given stretches of time; None when nobody was seen in any of them.
+
+    Args:
+        earlier: a fit before the last correction, from which the new one starts.
+    """
+    looks = _with_corrected(raw.people, points)
+    bodies = []
+    for start_s, stop_s in _merged(spans_s):
+        inside = (raw.frame_time_s[looks] >= start_s) & (raw.frame_time_s[looks] <= stop_s)
+        if inside.sum() < FEWEST_LOOKS or not np.isfinite(track.y_px[looks[inside]]).any():
+            continue
+        seen = _observed(raw, looks[inside], track, calibration, carried, stature_m, load_kg, points)
+        before = next(
+            (body for at, body in (earlier.bodies if earlier else ()) if at[0] <= looks[inside][-1] and at[-1] >= looks[inside][0]), None
+        )
+        bodies.append((looks[inside], fit_body(seen, before)))
+    if not bodies:
+        return None
+    frames = len(raw.frame_time_s)
+    x, y, sd = (np.full((frames, len(JOINTS)), np.nan) for _ in range(3))
+    near = "right" if calibration.facing == "right" else "left"
+    own = [POINT[name if name == "nose" else f"{'near' if name.startswith(near) else 'far'}_{name.partition('_')[2]}"] for name in JOINTS]
+    for at, body in bodies:
+        between = np.arange(at[0], at[-1] + 1)
+        time = raw.frame_time_s[between]
+        picture = _to_picture(CubicSpline(body.time_s, body.points_px[:, own])(time), raw, calibration)
+        x[between], y[between] = picture[..., 0], picture[..., 1]
+        for k, point in enumerate(own):
+            sd[between, k] = np.interp(time, body.time_s, body.sd_m[:, point])
+    longest = max(bodies, key=lambda pair: len(pair[0]))[1]
+    m_per_px = longest.shared["depth"] / longest.focal_px
+    return JointTracks(
+        x, y, sd, m_per_px, m_per_px * longest.scale_sd, float(np.degrees(longest.shared["yaw"])),
+        float(np.degrees(longest.shared_sd["yaw"])), longest.shared["depth"], tuple(bodies),
+    )  # fmt: skip
+
+
+def facing_from_people(people: PoseTrack) -> tuple[str, bool] | None:
+    """Which way the lifter faces, from noses before ears and toes before heels, and whether that is clear; None when nobody was seen."""
+    sure = people.score > UNSURE_SCORE
+    if sure.sum() < FEWEST_LOOKS:
+        return None
+    points = people.points[sure, :, 0]
+    ahead = points[:, 0] - points[:, 7:9].mean(1)
+    toes = points[:, 31:33].mean(1) - points[:, 29:31].mean(1)
+    votes = np.concatenate([np.sign(ahead), np.sign(toes)])
+    share = float(np.mean(votes > 0))
+    return ("right" if share >= 0.5 else "left"), bool(abs(share - 0.5) > 0.2)
+
+
+def _merged(spans_s: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    made: list[tuple[float, float]] = []
+    for start, stop in sorted(spans_s):
+        if made and start <= made[-1][1] + 0.2:
+            made[-1] = (made[-1][0], max(made[-1][1], stop))
+        else:
+            made.append((start, stop))
+    return made
+
+
+def _with_corrected(people: PoseTrack, points: Sequence[JointPoint]) -> NDArray[np.int64]:
+    """The frames looked at, and those in which the coach set a joint: these are fitted too."""
+    if len(people.frame) == 0:
+        return people.frame
+    asked = {point.frame for point in points if people.frame[0] <= point.frame <= people.frame[-1]}
+    return np.array(sorted(asked | set(people.frame.tolist())), np.int64)
+
+
+def _observed(
+    raw: RawTracks, looks: NDArray[np.int64], track: DiscTrack, calibration: Calibration, carried: Carried, stature_m: float | None,
+    load_kg: float | None, points: Sequence[JointPoint],
+) -> Observed:  # fmt: skip
+    time_s = raw.frame_time_s[looks]
+    people = raw.people
+    row = {int(frame): k for k, frame in enumerate(people.frame)}
+    m_per_px = calibration.scale.m_per_px * DISC_TO_BODY
+    middle = _upright(np.column_stack([track.x_px[looks], track.y_px[looks]]), raw, calibration)
+    disc = np.column_stack([middle, track.radius_px[looks]])
+    near = "right" if calibration.facing == "right" else "left"
+    own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
+    known = np.array([k for k, frame in enumerate(looks) if int(frame) in row])
+    rows = np.array([row[int(looks[k])] for k in known])
+    for name, k in POINT.items():
+        side, _, part = name.partition("_")
+        part = part or name
+        if part not in MODEL_POINT:
+            continue
+        column = MODEL_POINT[part][0 if (near if side == "near" else _other(near)) == "left" else 1]
+        place = _upright(people.points[rows, column], raw, calibration)
+        jitter = np.zeros(len(place))
+        if len(place) > 2:
+            jitter[1:-1] = np.hypot(*(place[1:-1] - (place[:-2] + place[2:]) / 2).T)
+            jitter[0], jitter[-1] = jitter[1], jitter[-2]
+        jitter = median_filter(jitter, 9, mode="nearest") * m_per_px
+        worse = np.hypot(1.0, np.maximum(jitter - STEADY_M, 0.0) * JITTER_WORSE / SEEN_SD[part])
+        worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], BEHIND_DISC_WORSE, 1.0)
+        worse *= FAR_WORSE if side == "far" else 1.0
+        worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
+        own[known, k], sd[known, k] = place, worse
+    squeeze = track.squeeze[np.isfinite(track.squeeze)]
+    camera = people.camera
+    sign = 1.0 if calibration.facing == "right" else -1.0
+    return Observed(
+        time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY),
+        stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
+        carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind,
+        calibration.scale.disc_diameter_m / 2,
+        None if camera is None else (
+            (camera.distance_m, camera.distance_sd_m),
+            (sign * float(np.radians(camera.yaw_deg)), float(np.radians(camera.yaw_sd_deg))),
+            (float(np.radians(camera.horizon_deg)), float(np.radians(camera.horizon_sd_deg))),
+        ),
+        tuple(_fixed(point, looks, near, raw, calibration) for point in points if looks[0] <= point.frame <= looks[-1]),
+    )  # fmt: skip
+
+
+def _fixed(
+    point: JointPoint, looks: NDArray[np.int64], near: str, raw: RawTracks, calibration: Calibration
+) -> tuple[int, int, float, float]:
+    side, _, part = point.joint.partition("_")
+    name = point.joint if not part else f"{'near' if side == near else 'far'}_{part}"
+    u, v = _upright(np.array([[point.x_px, point.y_px]]), raw, calibration)[0]
+    return int(np.searchsorted(looks, point.frame)), POINT[name], float(u), float(v)
+
+
+def _held(time_s: Floats, disc: Floats, m_per_px: float) -> NDArray[np.bool_]:
+    """Whether the bar is in the hands: from shortly before it moves until it is let fall, and again before it next moves."""
+    seen = np.isfinite(disc[:, 1])
+    height = np.interp(time_s, time_s[seen], disc[seen, 1]) * m_per_px
+    speed = np.gradient(height, time_s)
+    falls = time_s[speed < -FALLS_M_S]
+    moves = time_s[np.abs(speed) > 0.1]
+    held = np.ones(len(time_s), bool)
+    if len(moves):
+        held &= time_s >= moves[0] - GRIPPED_BEFORE_S
+    let_go = -np.inf
+    for fall in falls:
+        if fall <= let_go:
+            continue
+        # Until the bar next leaves where it came to rest.
+        lands = time_s[(time_s > fall) & (np.abs(speed) < 0.05)]
+        again = moves[moves > lands[0] + 0.5] if len(lands) else moves[:0]
+        let_go = float(again[0]) - GRIPPED_BEFORE_S if len(again) else np.inf
+        held &= (time_s < fall - LET_GO_BEFORE_S) | (time_s >= let_go)
+    return held
+
+
+def _other(side: str) -> str:
+    return "left" if side == "right" else "right"
+
+
+def _upright(points: Floats, raw: RawTracks, calibration: Calibration) -> Floats:
+    """Pixels `(…, 2)` from the picture's middle, plumb taken out, u in the direction the lifter faces and v up."""
+    x, y = points[..., 0] - (raw.width_px / 2 - 0.5), points[..., 1] - (raw.height_px / 2 - 0.5)
+    turn = np.radians(calibration.plumb_deg)
+    x, y = x * np.cos(turn) + y * np.sin(turn), -x * np.sin(turn) + y * np.cos(turn)
+    return np.stack([x if calibration.facing == "right" else -x, -y], axis=-1)
+
+
+def _to_picture(points: Floats, raw: RawTracks, calibration: Calibration) -> Floats:
+    """The way back."""
+    x, y = (points[..., 0] if calibration.facing == "right" else -points[..., 0]), -points[..., 1]
+    turn = np.radians(calibration.plumb_deg)
+    x, y = x * np.cos(turn) - y * np.sin(turn), x * np.sin(turn) + y * np.cos(turn)
+    return np.stack([x + raw.width_px / 2 - 0.5, y + raw.height_px / 2 - 0.5], axis=-1)

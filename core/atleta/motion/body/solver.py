@@ -1,0 +1,203 @@
+"""The robust least squares over all frames at once: a band of blocks with a border."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg import solveh_banded
+
+from .model import SHARED, SIZE
+from .residuals import FULL, ONLY_BELOW, SOFT, SOFT_ABOVE, Believed, floor_seen, residuals
+from .scene import Scene
+
+Floats = NDArray[np.float64]
+
+NUDGE = 1e-5
+# Accelerations a body reaches now and then (m/s², rad/s²), one deviation.
+PUSH = np.array([6, 6, 6, 6, 10, 10, 10, 10, 9, 9, 9, 9, 60, 60, 15, 15, 10, 15, 15, 7, 7, 8, 8], float)
+PUSH_LASTS_S = 0.1
+ROBUST = 2.0
+STILL_SD_M = 0.002
+
+
+def smoothness(time_s: Floats) -> Floats:
+    """Second differences `(frames - 2, 3)`: what each of three neighbours counts in a residual of acceleration over its deviation."""
+    before, after = np.diff(time_s)[:-1], np.diff(time_s)[1:]
+    whole = before + after
+    rows = np.stack([2 / (before * whole), -2 / (before * after), 2 / (after * whole)], axis=-1)
+    return np.asarray(rows * np.sqrt(whole / 2 / PUSH_LASTS_S)[:, None])
+
+
+def _counted(off: Floats, kinds: NDArray[np.int64], loose: float) -> Floats:
+    """Weights of residuals."""
+    soft = 1 / (1 + (off / (ROBUST * loose)) ** 2)
+    made = np.ones_like(off)
+    made[:, kinds == SOFT] = soft[:, kinds == SOFT]
+    above = kinds == SOFT_ABOVE
+    made[:, above] = np.where(off[:, above] > 0, soft[:, above], 1.0)
+    below = kinds == ONLY_BELOW
+    made[:, below] = off[:, below] < 0
+    return made
+
+
+# How a step is damped: metres and radians alike cost little until they are large.
+_RELUCTANCE = np.where(np.isin(np.arange(SIZE), [12, 13]), 10.0, 400.0)
+_FEET = ((8, 9, 12), (10, 11, 13))
+_FEET_SD = np.array([STILL_SD_M, STILL_SD_M, 0.03])
+_FEET_FREE, _PUSH_FREE = 2.0, 3.0
+
+
+def _curves(states: Floats, smooth: Floats) -> Floats:
+    """Accelerations over their deviations `(frames - 2, SIZE)`."""
+    return np.asarray((smooth[:, :1] * states[:-2] + smooth[:, 1:2] * states[1:-1] + smooth[:, 2:] * states[2:]) / PUSH)
+
+
+def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> float:
+    """What the fit makes small."""
+    off, kinds = residuals(scene, states, shared)
+
+    def soft(value: Floats, free: float) -> Floats:
+        return np.asarray(free**2 * np.log1p((value / free) ** 2))
+
+    free = ROBUST * loose
+    total = float((off[:, kinds == FULL] ** 2).sum() + soft(off[:, kinds == SOFT], free).sum())
+    above, below = off[:, kinds == SOFT_ABOVE], off[:, kinds == ONLY_BELOW]
+    total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
+    total += float(soft(_curves(states, smooth), _PUSH_FREE).sum())
+    for columns in _FEET:
+        gone = np.linalg.norm((states[1:, columns] - states[:-1, columns]) / _FEET_SD, axis=1)
+        total += float(soft(gone, _FEET_FREE * loose).sum())
+    total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
+    return total + float((floor_seen(scene, shared) ** 2).sum())
+
+
+@dataclass(frozen=True)
+class System:
+    """The normal equations about one state: diagonal blocks, what couples a frame with the next and the one after, and the border."""
+
+    blocks: Floats
+    one: Floats
+    two: Floats
+    border: Floats
+    corner: Floats
+    right: Floats
+    right_shared: Floats
+
+    @classmethod
+    def of(cls, scene: Scene, many: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> System:
+        frames = len(states)
+        terms = SIZE + len(SHARED)
+        moved = np.tile(states, (terms + 1, 1, 1))
+        known = np.tile(shared, (terms + 1, frames, 1))
+        for k in range(SIZE):
+            moved[k + 1, :, k] += NUDGE
+        for k in range(len(SHARED)):
+            known[SIZE + k + 1, :, k] += NUDGE
+        looked, kinds = residuals(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
+        looked = looked.reshape(terms + 1, frames, -1)
+        off = looked[0]
+        slopes = (looked[1:] - off) / NUDGE
+        weight = _counted(off, kinds, loose)
+        by_state, by_shared = np.moveaxis(slopes[:SIZE], 0, -1), np.moveaxis(slopes[SIZE:], 0, -1)
+        floor_off = floor_seen(scene, shared)
+        floor_by = np.stack([(floor_seen(scene, shared + NUDGE * row) - floor_off) / NUDGE for row in np.eye(len(SHARED))], axis=-1)
+        root = np.sqrt(weight)[..., None]
+        by_state, by_shared = by_state * root, by_shared * root
+        off = off * root[..., 0]
+        blocks = by_state.transpose(0, 2, 1) @ by_state
+        border = by_state.transpose(0, 2, 1) @ by_shared
+        right = -np.einsum("nrk,nr->nk", by_state, off)
+        by_shared, off = by_shared.reshape(-1, len(SHARED)), off.ravel()
+        scaled = believed.rows / believed.sds[:, None] ** 2
+        corner = by_shared.T @ by_shared + floor_by.T @ floor_by + scaled.T @ believed.rows
+        right_shared = -by_shared.T @ off - floor_by.T @ floor_off - scaled.T @ (believed.rows @ shared - believed.values)
+
+        one, two, own = np.zeros((frames - 1, SIZE)), np.zeros((frames - 2, SIZE)), np.full((frames, SIZE), 1e-6)
+        bend = smooth[:, None, :] / PUSH[:, None]
+        curve = _curves(states, smooth)
+        # Feet that land and a bar that is struck make short large pushes.
+        calm = 1 / (1 + (curve / _PUSH_FREE) ** 2)
+        for i in range(3):
+            part = slice(i, frames - 2 + i)
+            own[part] += calm * bend[..., i] ** 2
+            right[part] -= calm * bend[..., i] * curve
+        one[:-1] += calm * bend[..., 0] * bend[..., 1]
+        one[1:] += calm * bend[..., 1] * bend[..., 2]
+        two += calm * bend[..., 0] * bend[..., 2]
+        # A foot on the floor stays where it is; one that moves is let go.
+        for columns in _FEET:
+            gone = (states[1:, columns] - states[:-1, columns]) / _FEET_SD
+            stays = (1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))[:, None]
+            own[:-1, columns] += stays / _FEET_SD**2
+            own[1:, columns] += stays / _FEET_SD**2
+            one[:, columns] -= stays / _FEET_SD**2
+            right[:-1, columns] += stays * gone / _FEET_SD
+            right[1:, columns] -= stays * gone / _FEET_SD
+        diagonal = np.arange(SIZE)
+        blocks[:, diagonal, diagonal] += own
+        return cls(blocks, one, two, border, corner, right, right_shared)
+
+    def _solved(self, damping: float) -> tuple[Floats, Floats]:
+        """Solutions for the right side and every column of the border, and the matrix left for what is shared."""
+        frames = len(self.blocks)
+        band = np.zeros((2 * SIZE + 1, frames * SIZE))
+        for i in range(SIZE):
+            for j in range(i + 1):
+                band[i - j, j::SIZE] = self.blocks[:, i, j]
+        band[0] += damping * np.tile(_RELUCTANCE, frames)
+        band[SIZE, : (frames - 1) * SIZE] = self.one.ravel()
+        band[2 * SIZE, : (frames - 2) * SIZE] = self.two.ravel()
+        border = self.border.reshape(frames * SIZE, -1)
+        sides = np.concatenate([self.right.reshape(-1, 1), border], axis=1)
+        solved = solveh_banded(band, sides, lower=True, check_finite=False)
+        corner = self.corner + damping * np.diag(np.diag(self.corner))
+        return np.asarray(solved), np.asarray(corner - border.T @ solved[:, 1:])
+
+    def step(self, damping: float) -> tuple[Floats, Floats]:
+        solved, inner = self._solved(damping)
+        border = self.border.reshape(len(solved), -1)
+        shared_step = np.linalg.solve(inner, self.right_shared - border.T @ solved[:, 0])
+        return (solved[:, 0] - solved[:, 1:] @ shared_step).reshape(-1, SIZE), np.asarray(shared_step)
+
+    def covariance(self) -> tuple[Floats, Floats, Floats]:
+        """Of every frame's state given what is shared `(frames, SIZE, SIZE)`; how states go with what is shared `(frames, SIZE,
+        SHARED)`; and of what is shared."""
+        solved, inner = self._solved(0.0)
+        lever = -solved[:, 1:].reshape(len(self.blocks), SIZE, -1)
+        return _inverse_blocks(self.blocks, self.one, self.two), lever, np.asarray(np.linalg.inv(inner))
+
+
+def _inverse_blocks(blocks: Floats, one: Floats, two: Floats) -> Floats:
+    """Diagonal blocks of the inverse of the banded matrix, by elimination over pairs of frames and back."""
+    frames = len(blocks)
+    pairs = (frames + 1) // 2
+    diagonal = np.zeros((pairs, 2 * SIZE, 2 * SIZE))
+    upper = np.zeros((pairs - 1, 2 * SIZE, 2 * SIZE))
+    k = np.arange(SIZE)
+    for pair in range(pairs):
+        a, b = 2 * pair, 2 * pair + 1
+        diagonal[pair, :SIZE, :SIZE] = blocks[a]
+        if b < frames:
+            diagonal[pair, SIZE:, SIZE:] = blocks[b]
+            diagonal[pair, k, SIZE + k] = diagonal[pair, SIZE + k, k] = one[a]
+        else:
+            diagonal[pair, SIZE + k, SIZE + k] = 1.0
+        if pair < pairs - 1:
+            upper[pair, k, k] = two[a]
+            upper[pair, SIZE + k, k] = one[b]
+            if b < len(two):
+                upper[pair, SIZE + k, SIZE + k] = two[b]
+    inverse = np.empty_like(diagonal)
+    reduced = [np.linalg.inv(diagonal[0])]
+    for pair in range(1, pairs):
+        link = upper[pair - 1]
+        reduced.append(np.linalg.inv(diagonal[pair] - link.T @ reduced[-1] @ link))
+    inverse[-1] = reduced[-1]
+    for pair in range(pairs - 2, -1, -1):
+        gain = reduced[pair] @ upper[pair]
+        inverse[pair] = reduced[pair] + gain @ inverse[pair + 1] @ gain.T
+    made = np.empty((2 * pairs, SIZE, SIZE))
+    made[0::2], made[1::2] = inverse[:, :SIZE, :SIZE], inverse[:, SIZE:, SIZE:]
+    return made[:frames]

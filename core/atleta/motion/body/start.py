@@ -1,0 +1,127 @@
+"""Where a fit starts from, and what it never should believe."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import median_filter
+
+from .model import ANKLE_HEIGHT, AT, FOREARM, HALF, NECK, PALM, POINT, SHIN, SHOE_M, SIZE, THIGH, TRUNK, UPPER_ARM
+from .residuals import HIP_BEHIND, KNEE_HEIGHT, TRUSTED_SD
+from .scene import Scene
+
+Floats = NDArray[np.float64]
+
+# Shoulders are no further from a bar in the hands (shares of stature).
+ARM_REACH = 0.43
+THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
+
+
+def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
+    """Whether the bar has been thrown up and is held since: its last quick rise is over, and some time has passed."""
+    quick = np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S
+    last = np.maximum.accumulate(np.where(quick, time_s, -np.inf))
+    return np.asarray(time_s - last > CAUGHT_AFTER_S) & np.isfinite(last)
+
+
+def without_impossible(scene: Scene, shared: Floats) -> Scene:
+    """The scene without hips that the model puts where the bar leaves no room for them: a disc in front of a crouching lifter draws
+    them to itself."""
+    seen, S = scene.seen, scene.seen.stature_m
+    bar = scene.bar_m(shared)
+    low = seen.held & (bar[:, 1] < KNEE_HEIGHT * S - shared[3])
+    depth = np.exp(shared[0])
+    sd = seen.sd.copy()
+    shoulder = (seen.points[:, POINT["near_shoulder"]] / scene.focal_px(depth, shared[1]) - [0.0, shared[2]]) * depth
+    # Hands hold the bar: a body further from it than arms reach is somebody else's.
+    reach = np.linalg.norm(shoulder - bar, axis=1)
+    sd[seen.held & (reach > ARM_REACH * S)] = np.inf
+    # Nor can shoulders be up at a bar that is held overhead.
+    overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (bar[:, 1] + shared[3] > 0.62 * S)
+    sd[seen.held & overhead & (reach < 0.22 * S)] = np.inf
+    for name in ("near_hip", "far_hip"):
+        x = seen.points[:, POINT[name], 0] * depth / scene.focal_px(depth, shared[1])
+        sd[low & (bar[:, 0] - x < HIP_BEHIND * S), POINT[name]] = np.inf
+    return replace(scene, seen=replace(seen, sd=sd))
+
+
+def first_guess(scene: Scene, shared: Floats) -> Floats:
+    """A first guess, limb by limb: what is plainly seen; where a shoulder or hip is not, trunk and bar tell; knees bend forward."""
+    seen, S = scene.seen, scene.seen.stature_m
+    time, floor = seen.time_s, -shared[3]
+    bar = scene.bar_m(shared)
+    sure = np.isfinite(bar[:, 0])
+    bar = np.stack([np.interp(time, time[sure], bar[sure, k]) for k in (0, 1)], axis=-1)
+    low = floor + ANKLE_HEIGHT * S + SHOE_M
+    depth = np.exp(shared[0])
+    focal = scene.focal_px(depth, shared[1])
+
+    def plain(name: str) -> tuple[Floats, NDArray[np.bool_]]:
+        """A point in metres, runs of plain sight smoothed and carried on between; and where it was plain."""
+        k = POINT[name]
+        trust = np.isfinite(seen.points[:, k, 0]) & (seen.sd[:, k] < TRUSTED_SD)
+        if trust.sum() < 5:
+            return np.full((len(time), 2), np.nan), np.zeros(len(time), bool)
+        place = (seen.points[trust, k] / focal - [0.0, shared[2]]) * depth
+        place = median_filter(place, (5, 1), mode="nearest")
+        return np.stack([np.interp(time, time[trust], place[:, axis]) for axis in (0, 1)], axis=-1), trust
+
+    (shoulder, seen_shoulder), (hip, seen_hip) = plain("near_shoulder"), plain("near_hip")
+    raised = np.clip((bar[:, 1] - floor - scene.seen.disc_radius_m) / (0.40 * S), 0, 1)
+    lean = np.radians(38 + 52 * raised)
+    both = seen_shoulder & seen_hip
+    if both.any():
+        way = shoulder[both] - hip[both]
+        known = np.interp(time, time[both], np.unwrap(np.arctan2(way[:, 1], way[:, 0])))
+        near = np.array([np.min(np.abs(time[both] - t)) for t in time])
+        lean = np.where(near < 0.4, known, lean)
+    trunk = TRUNK * S * np.stack([np.cos(lean), np.sin(lean)], axis=-1)
+    arm = (UPPER_ARM + FOREARM + PALM) * S * 0.95
+    hung = bar + arm * np.array([0.05, 1.0])
+    thrown = caught(bar[:, 1], time)
+    if seen.wide_grip:
+        under = (bar[:, 1] > floor + 0.62 * S) & thrown
+        resting = bar - np.sqrt((UPPER_ARM + FOREARM + PALM) ** 2 - 0.15**2) * S * np.array([0.1, 0.99])
+    else:
+        under = (np.abs(bar[:, 1] - floor - 0.68 * S) < 0.23 * S) & thrown
+        resting = bar + S * scene.racked
+    upright = np.column_stack([bar[:, 0] - 0.08 * S, np.full(len(time), low + (THIGH + SHIN) * S)])
+    shoulder = np.where((under & ~seen_shoulder)[:, None], resting, shoulder)
+    seen_shoulder = seen_shoulder | under
+    hip = np.where(seen_hip[:, None], hip, np.where(seen_shoulder[:, None], shoulder - trunk,
+                   np.where((raised < 1)[:, None], hung - trunk, np.where(np.isnan(hip), upright, hip))))  # fmt: skip
+    shoulder = np.where(seen_shoulder[:, None], shoulder, np.where((seen_hip | (raised == 1))[:, None], hip + trunk, hung))
+    states = np.zeros((len(time), SIZE))
+
+    def put(name: str, place: Floats) -> None:
+        states[:, AT[f"{name}_x"]], states[:, AT[f"{name}_y"]] = place[:, 0], place[:, 1]
+
+    put("hip", hip)
+    put("shoulder", shoulder)
+    for side in ("near", "far"):
+        ankle, trust = plain(f"{side}_ankle")
+        stood = np.column_stack([np.full(len(time), bar[0, 0] - 0.075 * S), np.full(len(time), low)])
+        ankle = np.where(trust[:, None], ankle, stood)
+        ankle[:, 0] = median_filter(ankle[:, 0], 7, mode="nearest")
+        put(f"{side}_ankle", ankle)
+        way = hip - ankle
+        reach = np.clip(np.linalg.norm(way, axis=1, keepdims=True), 0.1 * S, (THIGH + SHIN - 0.003) * S)
+        bend = np.sqrt(np.maximum((SHIN * S) ** 2 - (reach / 2) ** 2, 0.0))
+        way = way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-6)
+        put(f"{side}_knee", ankle + way * reach / 2 + bend * np.stack([way[:, 1], -way[:, 0]], axis=-1))
+    toward = bar - shoulder
+    toward = toward / np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1e-6)
+    wrist = bar - PALM * S * toward
+    put("wrist", wrist)
+    racked = np.linalg.norm(bar - shoulder, axis=1, keepdims=True) < 0.15 * S
+    # Under a bar on the shoulders the elbows point ahead.
+    put("elbow", np.where(racked, shoulder + UPPER_ARM * S * scene.racked_elbow, 0.44 * shoulder + 0.56 * wrist))
+    states[:, AT["elbow_z"]] = 0.5 * (HALF["shoulder"] * S + shared[9])
+    head = shoulder + NECK * S * np.array([0.15, 0.99])
+    ear, trust = plain("near_ear")
+    head = np.where(trust[:, None], ear, head)
+    put("ear", head)
+    put("nose", head + S * np.array([0.057, -0.02]))
+    return states

@@ -1,0 +1,172 @@
+"""Where the camera stands, told by the far disc: it is as large as the near one, and the bar between them is straight.
+
+    far disc, κ times as large          The centres of both discs and the bar's vanishing point lie on one line,
+       ( o )                            and the sizes go with the distances. So distance, yaw and horizon of the
+      /                                 camera predict the far disc's rim in every frame from the near disc; they
+(  o  )  near disc                      are found where the picture has an edge all along the predicted rims.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import minimize
+
+from .rim import Luma
+
+Floats = NDArray[np.float64]
+
+DISC_RADIUS_M, FAR_FACE_M = 0.225, 0.685
+RAYS, COARSE_RAYS = 40, 20
+NEAREST_M, FURTHEST_M = 2.0, 10.0
+YAW_DEG, HORIZON_DEG = 24.0, 9.0
+# Grey levels a pixel that count as a full edge.
+FULL_STEP = 6.0
+# Share of rays that meet an edge by chance, how many more must, and how many fewer still leave another place possible.
+CHANCE, CLEAR_EDGE, AS_GOOD = 0.25, 6.0, 1.5
+CANDIDATES = 14
+UNCLEAR_YAW_DEG = 2.5
+# What even a clear rim leaves open: share of the distance, yaw and horizon (rad).
+OWN_SD = np.array([0.03, 0.008, 0.007])
+# Focal lengths of phones over the picture's long side, from the widest lens that is held upright to the longest.
+WIDEST, USUAL, LONGEST = 0.55, 0.95, 2.5
+USUAL_SD = 0.35
+
+
+@dataclass(frozen=True)
+class CameraPlace:
+    """Distance of the camera from the lifter's own plane (m), how far it stands to the right of square (°: to the front of a lifter who
+    faces right) and how far above the picture's middle its horizon lies (°), with one standard deviation each."""
+
+    distance_m: float
+    distance_sd_m: float
+    yaw_deg: float
+    yaw_sd_deg: float
+    horizon_deg: float
+    horizon_sd_deg: float
+
+
+@dataclass(frozen=True)
+class DiscView:
+    """A cut of one frame about the near disc. `u, v` of the disc and of the cut's corner are pixels from the picture's middle, as seen
+    upright, u to the right, v up; `gradient` `(2, height, width)` along columns and rows of the cut."""
+
+    u: float
+    v: float
+    radius_px: float
+    corner_u: float
+    corner_v: float
+    gradient: NDArray[np.float32]
+
+
+def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: float) -> CameraPlace | None:
+    """The camera, or None where the far disc cannot be made out.
+
+    Args:
+        views: a few frames in which the bar moves little, at different heights.
+        near_m: from the bar's middle to the outer face of the near disc.
+        long_side_px: of the picture; with it goes what lenses of phones see.
+    """
+    if not views:
+        return None
+    coarse = [_blurred(view, 0.035 * view.radius_px) for view in views]
+    kappas = np.arange(0.50, 0.87, 0.02)
+    distances = (near_m + FAR_FACE_M * kappas) / (1 - kappas)
+    yaws = np.radians(np.arange(-YAW_DEG, YAW_DEG + 0.1, 0.75))
+    horizons = np.radians(np.arange(-HORIZON_DEG, HORIZON_DEG + 0.1, 0.75))
+    grid = np.stack([axis.ravel() for axis in np.meshgrid(distances, yaws, horizons, indexing="ij")], axis=-1)
+    focal = views[0].radius_px * (grid[:, 0] - near_m) / DISC_RADIUS_M / long_side_px
+    grid = grid[(focal > WIDEST) & (focal < LONGEST)]
+    evidence = _evidence(coarse, grid, near_m, COARSE_RAYS)
+    fine = [_blurred(view, 1.4) for view in views]
+    found: list[tuple[float, Floats]] = []
+    for _ in range(CANDIDATES):
+        best = int(np.argmax(evidence))
+        if evidence[best] <= 0:
+            break
+        found.append(_refined(fine, grid[best], near_m))
+        evidence[_apart(grid, grid[best]) < 0.5] = -np.inf
+    found = [one for one in found if WIDEST < _focal(views[0], one[1], near_m) / long_side_px < LONGEST]
+    if not found or max(found, key=lambda one: one[0])[0] < CLEAR_EDGE:
+        return None
+    scores, places = np.array([score for score, _ in found]), np.array([place for _, place in found])
+    lens = [np.log(_focal(views[0], place, near_m) / long_side_px / USUAL) / USUAL_SD for place in places]
+    weight = np.exp((scores - scores.max()) / AS_GOOD - np.square(lens) / 2)
+    places[:, 0] = np.log(places[:, 0])
+    mean = np.average(places, axis=0, weights=weight)
+    sd = np.hypot(np.sqrt(np.average((places - mean) ** 2, axis=0, weights=weight)), OWN_SD)
+    if sd[1] > np.radians(UNCLEAR_YAW_DEG):
+        return None
+    distance = float(np.exp(mean[0]))
+    yaw, yaw_sd, horizon, horizon_sd = (float(np.degrees(value)) for value in (mean[1], sd[1], mean[2], sd[2]))
+    return CameraPlace(distance, float(sd[0]) * distance, yaw, yaw_sd, horizon, horizon_sd)
+
+
+def _focal(view: DiscView, place: Floats, near_m: float) -> float:
+    return float(view.radius_px * (place[0] - near_m * np.cos(place[1])) / DISC_RADIUS_M)
+
+
+def _apart(cameras: Floats, place: Floats) -> Floats:
+    """How far cameras `(n, 3)` are from one, counted so that 1 is clearly another."""
+    return np.asarray(np.hypot(np.log(cameras[:, 0] / place[0]) / 0.2, np.hypot(*(cameras[:, 1:] - place[1:]).T) / np.radians(3)))
+
+
+def _refined(views: Sequence[DiscView], start: Floats, near_m: float) -> tuple[float, Floats]:
+    """The best camera near a start and its evidence."""
+    at = np.array([np.log(start[0]), start[1], start[2]])
+
+    def worse(here: Floats) -> float:
+        return -float(_evidence(views, np.array([[np.exp(here[0]), here[1], here[2]]]), near_m)[0])
+
+    simplex = at + np.array([[0, 0, 0], [0.05, 0, 0], [0, 0.008, 0], [0, 0, 0.008]])
+    found = minimize(worse, at, method="Nelder-Mead", options={"initial_simplex": simplex, "xatol": 2e-4, "fatol": 1e-2, "maxiter": 120})
+    return -float(found.fun), np.array([np.exp(found.x[0]), found.x[1], found.x[2]])
+
+
+def disc_view(luma: Luma, x_px: float, y_px: float, radius_px: float) -> DiscView | None:
+    """Cut a frame about its near disc; None where too little of the surroundings is in the picture."""
+    height, width = luma.shape
+    reach = 2.3 * radius_px
+    x0, x1 = max(int(x_px - reach), 0), min(int(x_px + reach), width)
+    y0, y1 = max(int(y_px - reach), 0), min(int(y_px + reach), height)
+    if x1 - x0 < 1.5 * radius_px or y1 - y0 < 1.5 * radius_px:
+        return None
+    cut = cv2.GaussianBlur(luma[y0:y1, x0:x1].astype(np.float32), (0, 0), 0.8)
+    gradient = np.stack([cv2.Sobel(cut, cv2.CV_32F, 1, 0, scale=1 / 8), cv2.Sobel(cut, cv2.CV_32F, 0, 1, scale=1 / 8)])
+    middle_x, middle_y = width / 2 - 0.5, height / 2 - 0.5
+    return DiscView(x_px - middle_x, middle_y - y_px, radius_px, x0 - middle_x, middle_y - y0, gradient)
+
+
+def _blurred(view: DiscView, size_px: float) -> DiscView:
+    made = np.stack([cv2.GaussianBlur(part, (0, 0), max(size_px, 0.5)) for part in view.gradient])
+    return DiscView(view.u, view.v, view.radius_px, view.corner_u, view.corner_v, made)
+
+
+def _evidence(views: Sequence[DiscView], cameras: Floats, near_m: float, rays: int = RAYS) -> Floats:
+    """For cameras `(n, 3)`: how many rays of the predicted far rims meet an edge, less what chance would give."""
+    angle = np.linspace(0, 2 * np.pi, rays, endpoint=False)
+    evidence = np.zeros(len(cameras))
+    depth, yaw, horizon = (cameras[:, k, None] for k in range(3))
+    cos, sin = np.cos(yaw), np.sin(yaw)
+    for view in views:
+        focal = view.radius_px * (depth - near_m * cos) / DISC_RADIUS_M
+        x = (view.u * (depth - near_m * cos) + focal * near_m * sin) / (focal * cos + view.u * sin)
+        y = (view.v - focal * horizon) * (depth - near_m * cos - x * sin) / focal
+        ring_x, ring_y = x + DISC_RADIUS_M * np.cos(angle), y + DISC_RADIUS_M * np.sin(angle)
+        away = depth + FAR_FACE_M * cos - ring_x * sin
+        u = focal * (ring_x * cos + FAR_FACE_M * sin) / away
+        v = focal * ring_y / away + focal * horizon
+        column, row = u - view.corner_u, view.corner_v - v
+        height, width = view.gradient.shape[1:]
+        hidden = ((u - view.u) / np.maximum(cos, 0.5)) ** 2 + (v - view.v) ** 2 < (1.07 * view.radius_px) ** 2
+        inside = (column >= 0) & (row >= 0) & (column < width - 1) & (row < height - 1) & ~hidden
+        at_row, at_column = np.where(inside, row, 0).round().astype(int), np.where(inside, column, 0).round().astype(int)
+        gx, gy = view.gradient[0][at_row, at_column], view.gradient[1][at_row, at_column]
+        outward = gx * np.cos(angle) - gy * np.sin(angle)
+        steps = np.where(inside, np.clip(outward / FULL_STEP, -1, 1), 0.0)
+        evidence += (np.abs(steps.sum(1)) - CHANCE * inside.sum(1)) * RAYS / rays
+    return evidence

@@ -1,0 +1,141 @@
+"""Look at the lifter with the pose model, in a second pass over the clip, once it is known which disc is lifted and when.
+
+The model looks where the bar is, follows itself from look to look, and is moved about a little on purpose: a point that is really seen
+stays where it is when the square moves, one that is made up moves with it.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..footage import Frame
+from .far_disc import DiscView, camera_from_discs, disc_view
+from .pose import Pose, PoseModel, Square
+from .pose_track import PoseTrack
+from .track import DiscTrack
+
+Floats = NDArray[np.float64]
+
+LOOKS_HZ = 31.0
+# A lifter is looked at from so long before the bar moves to so long after.
+BEFORE_S, AFTER_S = 1.5, 0.8
+MOVING_RADII_S = 0.35
+DISC_RADIUS_M, DISC_TO_BODY = 0.225, 0.85
+# Where a body may be about a bar: middle of the square above the disc (m), and its side.
+FIRST_SQUARES_M = (0.45, 0.1, -0.35)
+FIRST_SIDE_M = 1.65
+SETTLING_LOOKS = 3
+SURE = 0.5
+LOOK_AGAIN = 10
+# How the square is moved from look to look: shares of its side.
+SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -0.05, 1.06))
+VIEW_HEIGHTS = 6
+# The outer face of a usual stack of discs, from the middle of the bar.
+NEAR_FACE_M = 0.76
+
+
+def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
+    """In which frames the lifter is looked at: from a little before the bar moves to a little after, `(frames,)`."""
+    x, y = (_bridged(time_s, values) for values in (track.x_px, track.y_px))
+    if not np.isfinite(track.x_px).any() or len(time_s) < 5:
+        return np.zeros(len(time_s), bool)
+    radius = float(np.nanmedian(track.radius_px))
+    speed = np.hypot(np.gradient(x, time_s), np.gradient(y, time_s)) / radius
+    moving = time_s[speed > MOVING_RADII_S]
+    if len(moving) == 0:
+        return np.zeros(len(time_s), bool)
+    after = np.searchsorted(moving, time_s)
+    until_next = np.where(after < len(moving), moving[np.minimum(after, len(moving) - 1)] - time_s, np.inf)
+    since_last = np.where(after > 0, time_s - moving[np.maximum(after - 1, 0)], np.inf)
+    return np.asarray((until_next <= BEFORE_S) | (since_last <= AFTER_S))
+
+
+def follow_lifter(
+    frames: Iterable[Frame], time_s: Floats, track: DiscTrack, on_progress: Callable[[float], None] | None = None
+) -> PoseTrack:
+    """Look at the lifter in `frames`, the clip's frames in order.
+
+    Args:
+        time_s: `(frames,)` as in the tracks.
+        track: the lifted disc.
+    """
+    wanted = worth_looking(time_s, track)
+    if not wanted.any():
+        return PoseTrack.empty()
+    disc_x, disc_y = _bridged(time_s, track.x_px), _bridged(time_s, track.y_px)
+    radius = float(np.nanmedian(track.radius_px))
+    shown = _frames_to_view(time_s, track, wanted)
+    last = int(np.flatnonzero(wanted)[-1])
+    model, views = PoseModel(), list[DiscView]()
+    seen: list[tuple[int, Pose]] = []
+    square, looked_s, lost = None, -np.inf, 0
+    for frame in frames:
+        if frame.index > last:
+            break
+        if frame.index in shown and (view := disc_view(frame.luma(), disc_x[frame.index], disc_y[frame.index], radius)):
+            views.append(view)
+        if not wanted[frame.index] or frame.time_s - looked_s < 1 / LOOKS_HZ:
+            continue
+        looked_s = frame.time_s
+        picture = frame.bgr()
+        if square is None and lost % LOOK_AGAIN == 0:
+            pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], radius)
+        else:
+            about = square or seen[-1][1].follow
+            across, down, larger = SHIFTS[len(seen) % len(SHIFTS)]
+            pose = model.look(
+                picture,
+                Square(about.x_px + across * about.side_px, about.y_px + down * about.side_px, larger * about.side_px, about.turn),
+            )
+        square, lost = (pose.follow, 0) if pose.score > SURE else (None, lost + 1)
+        seen.append((frame.index, pose))
+        if on_progress and len(seen) % 5 == 0:
+            on_progress(min(frame.index / max(last, 1), 1.0))
+    if not seen:
+        return PoseTrack.empty()
+    long_side = float(max(picture.shape[:2]))
+    return PoseTrack(
+        np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
+        np.array([pose.visibility for _, pose in seen]), np.array([pose.score for _, pose in seen]),
+        camera_from_discs(views, NEAR_FACE_M, long_side),
+    )  # fmt: skip
+
+
+def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, radius_px: float) -> Pose:
+    """The surest of a few looks about the bar, each settled by following itself."""
+    px_per_m = radius_px / DISC_RADIUS_M * DISC_TO_BODY
+    best: Pose | None = None
+    for above in FIRST_SQUARES_M:
+        square = Square(x_px, y_px - above * px_per_m, FIRST_SIDE_M * px_per_m / DISC_TO_BODY)
+        for _ in range(SETTLING_LOOKS):
+            pose = model.look(picture, square)
+            square = pose.follow
+        if best is None or pose.score > best.score:
+            best = pose
+    assert best is not None
+    return best
+
+
+def _frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_]) -> set[int]:
+    """Frames in which the bar is slowest, one for each of a few heights: there the discs are sharp."""
+    known = wanted & np.isfinite(track.y_px) & (track.confidence > 0.5)
+    if known.sum() < 3:
+        return set()
+    x, y = _bridged(time_s, track.x_px), _bridged(time_s, track.y_px)
+    speed = np.hypot(np.gradient(x, time_s), np.gradient(y, time_s)) / float(np.nanmedian(track.radius_px))
+    edges = np.linspace(y[known].min(), y[known].max() + 1e-6, VIEW_HEIGHTS + 1)
+    chosen = set()
+    for low, high in itertools.pairwise(edges):
+        here = np.flatnonzero(known & (y >= low) & (y < high) & (speed < 2.0))
+        if len(here):
+            chosen.add(int(here[np.argmin(speed[here])]))
+    return chosen
+
+
+def _bridged(time_s: Floats, values: Floats) -> Floats:
+    seen = np.isfinite(values)
+    return np.asarray(np.interp(time_s, time_s[seen], values[seen])) if seen.any() else np.full(len(values), np.nan)

@@ -1,0 +1,133 @@
+"""A general pose model, trained on pictures of people at large: where a body's points seem to be in one frame.
+
+The weights and what goes around them (the square it looks at, the refinement by heat map) are those of the model's publishers; they
+lie in `weights/` with their licence, each file known by its SHA-256. What the model says is an observation like any other: the body
+is fitted to it, and to what else is known, in `motion/body.py`.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from importlib.resources import files
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Picture = NDArray[np.uint8]
+
+WEIGHTS, SHA256 = "pose_landmark_full.tflite", "e9a5c5cb17f736fafd4c2ec1da3b3d331d6edbe8a0d32395855aeb2cdfd64b9f"
+POINTS = 33
+INPUT, HEAT = 256, 64
+# The model's own square reaches this much beyond the circle about hips and head or feet.
+MARGIN = 1.25
+# Networks run on so many threads: as many cores as the smallest machine has that this is made for.
+THREADS = 2
+KERNEL, SURE_HEAT = 9, 0.5
+
+
+@dataclass(frozen=True)
+class Square:
+    """The turned square of the picture that the model looks at: middle and side in px, turn in radians, clockwise as seen."""
+
+    x_px: float
+    y_px: float
+    side_px: float
+    turn: float = 0.0
+
+
+@dataclass(frozen=True)
+class Pose:
+    """What the model says of one picture.
+
+    `points` `(33, 2)` px, `visibility` `(33,)` 0 to 1 by its own word, `score` that there is a person at all, and the square in
+    which to look next.
+    """
+
+    points: Floats
+    visibility: Floats
+    score: float
+    follow: Square
+
+
+class PoseModel:
+    """The landmark model, loaded once."""
+
+    def __init__(self) -> None:
+        """
+        Raises:
+            RuntimeError: the weights are not there or not the ones known.
+        """
+        self._net = _network()
+        self._input = self._net.get_input_details()[0]["index"]
+        self._outputs = {tuple(row["shape"]): row["index"] for row in self._net.get_output_details()}
+
+    def look(self, picture: Picture, square: Square) -> Pose:
+        """Look at a square of a picture `(height, width, 3)` in blue, green, red."""
+        to_square = _matrix(square)
+        crop = cv2.warpAffine(picture, to_square, (INPUT, INPUT), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        self._net.set_tensor(self._input, (crop[None, ..., ::-1] / 255).astype(np.float32))
+        self._net.invoke()
+        rows = self._net.get_tensor(self._outputs[1, 195])[0].reshape(39, 5).astype(float)
+        heat = self._net.get_tensor(self._outputs[1, HEAT, HEAT, 39])[0]
+        score = float(self._net.get_tensor(self._outputs[1, 1])[0, 0])
+        points = _refined(rows[:, :2] / INPUT, heat) * INPUT
+        back = cv2.invertAffineTransform(to_square)
+        placed = points @ back[:, :2].T + back[:, 2]
+        seen = 1 / (1 + np.exp(-rows[:POINTS, 3]))
+        return Pose(placed[:POINTS], seen, score, _next_square(placed[33], placed[34]))
+
+
+def _network() -> Any:
+    """A network ready to run.
+
+    Raises:
+        RuntimeError: the weights are not there or not the ones known.
+    """
+    from ai_edge_litert.interpreter import Interpreter
+
+    place = files(__package__).joinpath("weights", WEIGHTS)
+    if not place.is_file():
+        raise RuntimeError(f"The pose weights {WEIGHTS} are missing: run `make setup`.")
+    content = place.read_bytes()
+    if hashlib.sha256(content).hexdigest() != SHA256:
+        raise RuntimeError(f"The pose weights {WEIGHTS} are not the ones this version was made with: run `make setup`.")
+    net = Interpreter(model_content=content, num_threads=THREADS)
+    net.allocate_tensors()
+    return net
+
+
+def _matrix(square: Square) -> Floats:
+    """From the picture into the model's input."""
+    cos, sin = np.cos(square.turn), np.sin(square.turn)
+    scale = INPUT / square.side_px
+    turn = scale * np.array([[cos, sin], [-sin, cos]])
+    shift = INPUT / 2 - turn @ [square.x_px, square.y_px]
+    return np.column_stack([turn, shift])
+
+
+def _next_square(middle: Floats, rim: Floats) -> Square:
+    """The square about a body whose hips and whose circle's rim (above the head when upright) the model has told."""
+    dx, dy = rim - middle
+    turn = float(np.pi / 2 - np.arctan2(-dy, dx))
+    return Square(float(middle[0]), float(middle[1]), float(2 * MARGIN * np.hypot(dx, dy)), turn)
+
+
+def _refined(points: Floats, heat: NDArray[np.float32]) -> Floats:
+    """Points `(39, 2)` as shares of the square, moved to the middle of the heat about them where the heat is sure."""
+    made = points.copy()
+    reach = (KERNEL - 1) // 2
+    for k, (x, y) in enumerate(points):
+        column, row = int(x * HEAT), int(y * HEAT)
+        if not (0 <= column < HEAT and 0 <= row < HEAT):
+            continue
+        left, right = max(0, column - reach), min(HEAT, column + reach + 1)
+        top, bottom = max(0, row - reach), min(HEAT, row + reach + 1)
+        part = 1 / (1 + np.exp(-heat[top:bottom, left:right, k].astype(float)))
+        total = part.sum()
+        if part.max() >= SURE_HEAT and total > 0:
+            made[k] = (part.sum(0) @ np.arange(left, right) / total / HEAT, part.sum(1) @ np.arange(top, bottom) / total / HEAT)
+    return made
