@@ -62,7 +62,8 @@ test: setup web/dist/.built browser
 bench: setup web/dist/.built browser
 	test -x .venv-bench/bin/python || $(PYTHON) -m venv .venv-bench
 	.venv-bench/bin/pip install --quiet --require-hashes -r requirements/bench.txt
-	PYTHONPATH=core .venv-bench/bin/python bench/run.py
+	PYTHONPATH=core:. .venv-bench/bin/python bench/run.py
+	$(BIN)/python demo/film.py --recipe bench/unseen.toml --out bench/.unseen
 	$(BIN)/python -m bench.people
 	$(BIN)/python -m bench.stepping
 

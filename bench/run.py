@@ -19,6 +19,7 @@ from pathlib import Path
 import av
 import cv2
 import numpy as np
+from bench.tables import table
 
 from atleta.analysis import Settings, build_document
 from atleta.footage import content_hash, probe, read_frames
@@ -129,15 +130,6 @@ def looped(clip: Path, target: Path, times: int) -> Path:
                     out.mux(packet)
                 offset += last
     return target
-
-
-def table(head: list[str], rows: list[list[str]]) -> None:
-    widths = [max(len(row[i]) for row in [head, *rows]) for i in range(len(head))]
-    for row in [head, ["-" * width for width in widths], *rows]:
-        print(
-            "  ".join(cell.ljust(width) if i == 0 else cell.rjust(width) for i, (cell, width) in enumerate(zip(row, widths, strict=True)))
-        )
-    print()
 
 
 def _error(measure: dict, true: float) -> str:

@@ -39,11 +39,14 @@ class ByHandSerializer(serializers.Serializer):
 
 
 class CorrectionSerializer(serializers.ModelSerializer):
-    by = serializers.CharField(source="by.first_name", read_only=True)
+    by = serializers.SerializerMethodField()
 
     class Meta:
         model = Correction
         fields = ["what", "state", "by", "at"]
+
+    def get_by(self, correction: Correction) -> str:
+        return correction.by.first_name or correction.by.get_username()
 
 
 class VerdictSerializer(serializers.ModelSerializer):

@@ -50,6 +50,77 @@ def test_a_correction_that_fits_nothing_is_refused_in_words(api: APIClient, clip
     assert words in json.dumps(answer.json())
 
 
+def test_a_joint_set_by_hand_is_followed_at_once_without_the_video(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.footage.reader.open_video", lambda *_: pytest.fail("a correction must not open the video"))
+    before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    apex = before["lifts"][0]["events"]["apex"]["frame"]
+    knee = before["joints"]["right_knee"]
+    x, y = knee["x_px"][apex] + 9, knee["y_px"][apex]
+    after = api.put(f"/api/clips/{clip.pk}/joints/{apex}/right_knee", {"x_px": x, "y_px": y}, format="json").json()
+    assert after["joint_points"] == [{"frame": apex, "joint": "right_knee", "x_px": x, "y_px": y}]
+    assert after["document"]["joints"]["right_knee"]["x_px"][apex] == pytest.approx(x, abs=1)
+    assert after["document"]["joints"]["right_knee"]["x_px"][apex + 1] > knee["x_px"][apex + 1] + 2
+    back = api.delete(f"/api/clips/{clip.pk}/joints/{apex}/right_knee").json()
+    assert back["document"] == before
+
+
+def test_corrections_are_undone_and_done_again_one_by_one_and_written_down(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}"
+    start = api.get(f"{address}/bench").json()["document"]
+    leaning = api.put(f"{address}/by-hand", {"plumb_deg": 2.0}, format="json").json()
+    assert (leaning["document"]["scale"]["plumb_deg"], leaning["document"]["scale"]["plumb_source"]) == (2.0, "coach")
+    both = api.put(f"{address}/disc/60", {"x_px": 500, "y_px": 400}, format="json").json()
+    assert api.post(f"{address}/undo").json()["document"] == leaning["document"]
+    assert api.post(f"{address}/undo").json()["document"] == start
+    assert api.post(f"{address}/undo").status_code == 400
+    assert api.post(f"{address}/redo").json()["document"] == leaning["document"]
+    assert api.post(f"{address}/redo").json()["document"] == both["document"]
+    api.post(f"{address}/undo")
+    other = api.put(f"{address}/by-hand", {"capture_rate_hz": 120}, format="json").json()
+    assert api.post(f"{address}/redo").status_code == 400
+    assert [(row["what"], row["state"]) for row in other["corrections"]] == [
+        ("plumb_deg", "done"), ("disc:60", "left_behind"), ("capture_rate_hz", "done"),
+    ]  # fmt: skip
+    assert all(row["by"] for row in other["corrections"])
+
+
+def test_scale_trim_and_doubt_by_hand_change_what_rests_on_them(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}/by-hand"
+    start = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    scaled = api.put(address, {"m_per_px": start["scale"]["m_per_px"] * 1.1}, format="json").json()["document"]
+    travel = [d["lifts"][0]["measures"]["bar_travel"]["value"] for d in (start, scaled)]
+    assert travel[1] == pytest.approx(1.1 * travel[0], rel=0.02)
+    assert scaled["scale"]["source"] == "coach"
+    api.put(address, {"m_per_px": None}, format="json")
+    apex = start["lifts"][0]["events"]["apex"]["frame"]
+    doubted = api.put(address, {"distrusted": [[apex - 3, apex + 3]]}, format="json").json()["document"]
+    assert doubted["disc"]["x_px"][apex] is None
+    assert "disc_hidden" in {row["code"] for row in doubted["warnings"]}
+    cut = api.put(address, {"trim": [0, apex + 40]}, format="json").json()["document"]
+    assert cut["disc"]["x_px"][apex + 41] is None
+    assert cut["lifts"][0]["end_frame"] <= apex + 40
+
+
+@pytest.mark.parametrize(
+    ("facts", "words"),
+    [
+        ({"plumb_deg": 80}, "45"), ({"trim": [30, 5]}, "first and a later last frame"), ({"distrusted": [[1, 99999]]}, "first and a later"),
+        ({"capture_rate_hz": "quick"}, "number"), ({"facing": "up"}, "not a valid choice"),
+    ],
+)  # fmt: skip
+def test_facts_by_hand_that_fit_nothing_are_refused_in_words(api: APIClient, clip: Clip, facts: dict, words: str) -> None:
+    answer = api.put(f"/api/clips/{clip.pk}/by-hand", facts, format="json")
+    assert answer.status_code == 400
+    assert words in json.dumps(answer.json())
+    assert api.get(f"/api/clips/{clip.pk}/bench").json()["corrections"] == []
+
+
+def test_a_joint_that_nobody_has_cannot_be_set(api: APIClient, clip: Clip) -> None:
+    answer = api.put(f"/api/clips/{clip.pk}/joints/10/tail", {"x_px": 10, "y_px": 10}, format="json")
+    assert answer.status_code == 400
+    assert "no joint called tail" in json.dumps(answer.json())
+
+
 def test_a_dismissed_cause_no_longer_explains_anything(api: APIClient, clip: Clip) -> None:
     # The start is only watched on this clip; without it the chain begins with the bar.
     api.put(f"/api/clips/{clip.pk}/verdicts/yanked_from_floor", {"decision": "dismissed"}, format="json")

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import Body from '@/components/Body.vue'
 import { quantity } from '@/format/quantity'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
@@ -13,9 +14,18 @@ const props = defineProps<{
   corrected: number[]
   showPath: boolean
   showPlumb: boolean
+  showBody: boolean
+  jointsSet: string[]
   movable: boolean
+  /** Two points are being picked: what has been clicked so far. */
+  picking: boolean
+  picked: { x: number; y: number }[]
 }>()
-const emit = defineEmits<{ move: [x: number, y: number] }>()
+const emit = defineEmits<{
+  move: [x: number, y: number]
+  moveJoint: [joint: string, x: number, y: number]
+  pick: [x: number, y: number]
+}>()
 const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
 
 const svg = ref<SVGSVGElement | null>(null)
@@ -114,9 +124,14 @@ function toPicture(event: PointerEvent) {
     y: ((event.clientY - box.top) / box.height) * height.value,
   }
 }
+function pick(event: PointerEvent) {
+  if (!props.picking) return
+  const point = toPicture(event)
+  emit('pick', point.x, point.y)
+}
 let grip = { x: 0, y: 0 }
 function take(event: PointerEvent) {
-  if (!props.movable || !disc.value) return
+  if (!props.movable || props.picking || !disc.value) return
   const point = toPicture(event)
   grip = { x: disc.value.x - point.x, y: disc.value.y - point.y }
   held.value = { ...disc.value }
@@ -167,6 +182,8 @@ function nudge(event: KeyboardEvent) {
         role="img"
         :aria-label="`Frame ${frame} with the bar's path`"
         :data-frame="frame"
+        :class="{ picking }"
+        @pointerdown="pick"
       >
         <g v-if="showPlumb && plumb" class="plumb" :stroke-width="stroke * 0.7">
           <line
@@ -196,6 +213,16 @@ function nudge(event: KeyboardEvent) {
             :stroke-width="stroke * 1.5"
           />
         </g>
+        <Body
+          v-if="showBody"
+          :analysis="analysis"
+          :frame="frame"
+          :stroke="stroke"
+          :movable="movable && !picking"
+          :set="jointsSet"
+          :to-picture="toPicture"
+          @move="(joint, x, y) => emit('moveJoint', joint, x, y)"
+        />
         <g v-if="disc" class="disc" :class="{ movable, corrected: corrected.includes(frame) }">
           <circle class="rim" :cx="disc.x" :cy="disc.y" :r="radius" :stroke-width="stroke * 0.6" />
           <circle class="bar" :cx="disc.x" :cy="disc.y" :r="stroke * 2.6" :stroke-width="stroke * 0.9" />
@@ -203,7 +230,7 @@ function nudge(event: KeyboardEvent) {
             class="handle"
             :cx="disc.x"
             :cy="disc.y"
-            :r="Math.max(radius * 0.5, stroke * 8)"
+            :r="Math.max(radius * 0.28, stroke * 7)"
             tabindex="0"
             role="slider"
             aria-label="Disc centre. Drag it, or move it with Alt and the arrow keys"
@@ -213,6 +240,20 @@ function nudge(event: KeyboardEvent) {
             @pointermove="drag"
             @pointerup="drop"
             @keydown="nudge"
+          />
+        </g>
+        <g v-if="picking" class="picked" :stroke-width="stroke * 0.8">
+          <line
+            v-if="picked.length === 2"
+            :x1="picked[0]!.x"
+            :y1="picked[0]!.y"
+            :x2="picked[1]!.x"
+            :y2="picked[1]!.y"
+          />
+          <path
+            v-for="(point, index) in picked"
+            :key="index"
+            :d="`M${point.x - stroke * 5} ${point.y}h${stroke * 10}M${point.x} ${point.y - stroke * 5}v${stroke * 10}`"
           />
         </g>
       </svg>
@@ -266,6 +307,17 @@ svg {
 }
 .path .under {
   stroke: rgba(0, 0, 0, 0.55);
+}
+.picking {
+  cursor: crosshair;
+  .disc {
+    pointer-events: none;
+  }
+}
+.picked {
+  stroke: #fff;
+  fill: none;
+  pointer-events: none;
 }
 .disc {
   .rim {

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift } from '@/api/client'
+import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift, type Schemas } from '@/api/client'
 
 /** The clip on the bench: its analysis, and the coach's word on it. Every change is answered with everything that follows from it. */
 export const useBench = defineStore('bench', () => {
@@ -57,6 +57,23 @@ export const useBench = defineStore('bench', () => {
       change(() =>
         ask(api.PUT('/api/clips/{id}/disc/{frame}', { params: { path: { id: id(), frame } }, body: { x_px, y_px } })),
       ),
+    moveJoint: (frame: number, joint: string, x_px: number, y_px: number) =>
+      change(() =>
+        ask(
+          api.PUT('/api/clips/{id}/joints/{frame}/{joint}', {
+            params: { path: { id: id(), frame, joint } },
+            body: { x_px, y_px },
+          }),
+        ),
+      ),
+    takeBackJoint: (frame: number, joint: string) =>
+      change(() =>
+        ask(api.DELETE('/api/clips/{id}/joints/{frame}/{joint}', { params: { path: { id: id(), frame, joint } } })),
+      ),
+    setByHand: (facts: Schemas['ByHandRequest']) =>
+      change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
+    undo: () => change(() => ask(api.POST('/api/clips/{id}/undo', { params: { path: { id: id() } } }))),
+    redo: () => change(() => ask(api.POST('/api/clips/{id}/redo', { params: { path: { id: id() } } }))),
     takeBackDisc: (frame: number) =>
       change(() => ask(api.DELETE('/api/clips/{id}/disc/{frame}', { params: { path: { id: id(), frame } } }))),
     decide: (fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null = null, note = '') =>
@@ -70,11 +87,5 @@ export const useBench = defineStore('bench', () => {
       ),
     takeBack: (fault: string) =>
       change(() => ask(api.DELETE('/api/clips/{id}/verdicts/{fault}', { params: { path: { id: id(), fault } } }))),
-    amend: (facts: Partial<Pick<Clip, 'facing' | 'lift' | 'load' | 'made'>>) =>
-      guarded(async () => {
-        await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
-        bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
-        clip.value = await ask(api.GET('/api/clips/{id}', { params: { path: { id: id() } } }))
-      }),
   }
 })

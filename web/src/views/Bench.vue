@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Catalogue } from '@/api/client'
+import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
 import MeasureTable from '@/components/MeasureTable.vue'
 import Stage from '@/components/Stage.vue'
@@ -17,7 +18,10 @@ const canvas = ref<HTMLCanvasElement | null>(null)
 const catalogue = ref<Catalogue | null>(null)
 const showPath = ref(localStorage.getItem('path') !== 'off')
 const showPlumb = ref(localStorage.getItem('plumb') !== 'off')
-const tab = ref<'findings' | 'figures'>('findings')
+const showBody = ref(localStorage.getItem('body') !== 'off')
+const tab = ref<'findings' | 'figures' | 'by-hand'>('findings')
+const picking = ref<'upright' | 'length' | null>(null)
+const picked = ref<{ x: number; y: number }[]>([])
 const keysShown = ref(false)
 const SPEEDS = [1, 0.5, 0.25, 0.125, 0.0625]
 const speed = ref(1)
@@ -31,6 +35,9 @@ const { shown, last, playing } = footage
 
 const events = computed(() => Object.entries(bench.lift?.events ?? {}).map(([name, event]) => ({ name, ...event })))
 const corrected = computed(() => (bench.bench?.disc_points ?? []).map((point) => point.frame))
+const jointsSet = computed(() =>
+  (bench.bench?.joint_points ?? []).filter((point) => point.frame === shown.value).map((point) => point.joint),
+)
 const working = computed(() => bench.clip && ['queued', 'running'].includes(bench.clip.job.state))
 
 async function load_() {
@@ -50,6 +57,11 @@ onBeforeUnmount(() => {
 watch(() => props.id, load_)
 watch(showPath, (on) => localStorage.setItem('path', on ? 'on' : 'off'))
 watch(showPlumb, (on) => localStorage.setItem('plumb', on ? 'on' : 'off'))
+watch(showBody, (on) => localStorage.setItem('body', on ? 'on' : 'off'))
+watch(picking, () => (picked.value = []))
+function pick(x: number, y: number) {
+  picked.value = [...(picked.value.length === 2 ? [] : picked.value), { x, y }]
+}
 // The first look is at full speed, before any line is judged.
 watch(footage.ready, (ready) => {
   if (ready && firstPass) {
@@ -95,6 +107,9 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     test: (e) => e.key === 'u',
     run: () => (showPlumb.value = !showPlumb.value),
   },
+  { keys: 'J', does: 'joints on or off', test: (e) => e.key === 'j', run: () => (showBody.value = !showBody.value) },
+  { keys: 'Z', does: 'undo a correction', test: (e) => e.key === 'z', run: () => void bench.undo() },
+  { keys: 'Shift Z', does: 'do it again', test: (e) => e.key === 'Z', run: () => void bench.redo() },
   {
     keys: 'H',
     does: 'hand over',
@@ -129,12 +144,12 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       <span>{{ title(bench.clip.lift) }}</span>
       <span v-if="bench.clip.load">{{ load(bench.clip.load, bench.clip.load_unit ?? 'kg') }}</span>
       <span class="quiet">{{ bench.clip.made === null ? '' : bench.clip.made ? 'made' : 'missed' }}</span>
-      <span class="quiet">faces {{ facing }}{{ bench.clip.facing ? ' (set by you)' : '' }}</span>
+      <span class="quiet">faces {{ facing }}{{ bench.bench?.by_hand.facing ? ' (set by you)' : '' }}</span>
       <button
         type="button"
         class="btn btn-sm btn-link"
         :disabled="bench.saving"
-        @click="bench.amend({ facing: facing === 'right' ? 'left' : 'right' })"
+        @click="bench.setByHand({ facing: facing === 'right' ? 'left' : 'right' })"
       >
         Turn round
       </button>
@@ -163,8 +178,14 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :corrected="corrected"
           :show-path="showPath"
           :show-plumb="showPlumb"
+          :show-body="showBody"
+          :joints-set="jointsSet"
           :movable="!playing && !bench.saving"
+          :picking="picking !== null"
+          :picked="picked"
           @move="(x, y) => bench.moveDisc(shown, x, y)"
+          @move-joint="(joint, x, y) => bench.moveJoint(shown, joint, x, y)"
+          @pick="pick"
         />
         <div v-if="!footage.ready.value || footage.trouble.value" class="cover">
           <template v-if="footage.trouble.value">
@@ -246,8 +267,12 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <span class="spring" />
         <label><input v-model="showPath" type="checkbox" /> Path</label>
         <label><input v-model="showPlumb" type="checkbox" /> Upright</label>
+        <label><input v-model="showBody" type="checkbox" /> Joints</label>
         <button v-if="corrected.includes(shown)" type="button" @click="bench.takeBackDisc(shown)">
           Take back the disc here
+        </button>
+        <button v-for="joint in jointsSet" :key="joint" type="button" @click="bench.takeBackJoint(shown, joint)">
+          Take back the {{ words(joint) }} here
         </button>
       </div>
       <div v-if="bench.lift" class="plots panel">
@@ -259,6 +284,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       <div class="tabs" role="tablist">
         <button type="button" role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings</button>
         <button type="button" role="tab" :aria-selected="tab === 'figures'" @click="tab = 'figures'">Figures</button>
+        <button type="button" role="tab" :aria-selected="tab === 'by-hand'" @click="tab = 'by-hand'">By hand</button>
         <button type="button" class="keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
           Keys <kbd>?</kbd>
         </button>
@@ -271,8 +297,23 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           <dd>{{ key.does }}</dd>
         </template>
         <dt>drag</dt>
-        <dd>the ring on the bar corrects the disc at this frame</dd>
+        <dd>the ring on the bar or a joint corrects it at this frame</dd>
       </dl>
+      <ByHand
+        v-if="bench.bench"
+        v-show="tab === 'by-hand'"
+        :analysis="bench.analysis"
+        :by-hand="bench.bench.by_hand"
+        :corrections="bench.bench.corrections"
+        :frame="shown"
+        :saving="bench.saving"
+        :picking="picking"
+        :picked="picked"
+        @set="bench.setByHand"
+        @pick="(what) => (picking = what)"
+        @undo="bench.undo"
+        @redo="bench.redo"
+      />
       <template v-if="bench.lift">
         <Findings
           v-show="tab === 'findings'"
@@ -287,7 +328,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         />
         <MeasureTable v-show="tab === 'figures'" :lift="bench.lift" :catalogue="catalogue" @go="footage.go" />
       </template>
-      <p v-else class="px-3 py-2">No lift was measured in this clip.</p>
+      <p v-else-if="tab !== 'by-hand'" class="px-3 py-2">No lift was measured in this clip.</p>
       <ul v-if="bench.analysis.warnings.length" class="warnings">
         <li v-for="warning in bench.analysis.warnings" :key="warning.code">
           <span class="sign cannot_tell" /> {{ warning.message }}

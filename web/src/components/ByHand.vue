@@ -1,0 +1,370 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
+import { words } from '@/format/quantity'
+
+/** What a coach can set by hand on a clip, what stands now, and every change so far. */
+const props = defineProps<{
+  analysis: AnalysisDocument
+  byHand: Bench['by_hand']
+  corrections: Bench['corrections']
+  frame: number
+  saving: boolean
+  picking: 'upright' | 'length' | null
+  picked: { x: number; y: number }[]
+}>()
+const emit = defineEmits<{
+  set: [facts: Schemas['ByHandRequest']]
+  pick: [what: 'upright' | 'length' | null]
+  undo: []
+  redo: []
+}>()
+
+const lengthCm = ref<number | null>(null)
+const discMm = ref<number | null>(null)
+const rate = ref<number | null>(null)
+const doubtFrom = ref<number | null>(null)
+watch(
+  () => props.byHand,
+  (held) => {
+    discMm.value = Math.round(1000 * (held.disc_diameter_m ?? props.analysis.scale?.disc_diameter_m ?? 0.45))
+    rate.value = Number((held.capture_rate_hz ?? props.analysis.clip.capture_rate_hz).toFixed(2))
+  },
+  { immediate: true },
+)
+
+const last = computed(() => props.analysis.clip.frame_count - 1)
+const trim = computed(() => props.byHand.trim ?? [0, last.value])
+const distrusted = computed(() => props.byHand.distrusted ?? [])
+const canUndo = computed(() => props.corrections.some((one) => one.state === 'done'))
+const canRedo = computed(() => props.corrections.some((one) => one.state === 'undone'))
+const facing = computed(() => props.analysis.clip.facing ?? 'right')
+
+/** How far the line through two points leans from the picture's own upright, in degrees clockwise. */
+const lean = computed(() => {
+  const [a, b] = props.picked
+  if (!a || !b) return null
+  const [top, foot] = a.y < b.y ? [a, b] : [b, a]
+  return (Math.atan2(top.x - foot.x, foot.y - top.y) * 180) / Math.PI
+})
+const apart = computed(() => {
+  const [a, b] = props.picked
+  return a && b ? Math.hypot(a.x - b.x, a.y - b.y) : null
+})
+
+function setUpright() {
+  if (lean.value === null) return
+  emit('set', { plumb_deg: Number(lean.value.toFixed(3)) })
+  emit('pick', null)
+}
+function setLength() {
+  if (!apart.value || !lengthCm.value) return
+  emit('set', { m_per_px: lengthCm.value / 100 / apart.value })
+  emit('pick', null)
+}
+function distrust() {
+  if (doubtFrom.value === null) return
+  const stretch = [Math.min(doubtFrom.value, props.frame), Math.max(doubtFrom.value, props.frame)]
+  doubtFrom.value = null
+  if (stretch[0]! < stretch[1]!) emit('set', { distrusted: [...distrusted.value, stretch] })
+}
+
+/** A change as a sentence: `joint:120:left_hip` is "left hip, frame 120". */
+function told(what: string): string {
+  const [kind, frame, joint] = what.split(':')
+  const names: Record<string, string> = {
+    plumb_deg: 'upright',
+    disc_diameter_m: 'size of the disc',
+    m_per_px: 'scale by a known length',
+    capture_rate_hz: 'frames taken a second',
+    trim: 'where the clip begins and ends',
+    distrusted: 'stretches not to be trusted',
+    facing: 'which way the lifter faces',
+  }
+  if (kind === 'joint') return `${words(joint!)}, frame ${frame}`
+  return kind === 'disc' ? `disc, frame ${frame}` : (names[kind!] ?? words(kind!))
+}
+const when = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+</script>
+
+<template>
+  <div class="by-hand">
+    <section>
+      <h3>Facing</h3>
+      <p>
+        The lifter faces {{ facing }}<template v-if="byHand.facing"> (set by you)</template>.
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="saving"
+          @click="emit('set', { facing: facing === 'right' ? 'left' : 'right' })"
+        >
+          Turn round
+        </button>
+      </p>
+    </section>
+    <section>
+      <h3>Upright</h3>
+      <p v-if="picking !== 'upright'">
+        {{
+          byHand.plumb_deg == null
+            ? "The picture's own edge stands for upright, give or take 1°."
+            : `Leans ${byHand.plumb_deg.toFixed(1)}° from the picture's edge (set by you).`
+        }}
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('pick', 'upright')">
+          Set by two points
+        </button>
+        <button
+          v-if="byHand.plumb_deg != null"
+          type="button"
+          class="btn btn-sm btn-link"
+          :disabled="saving"
+          @click="emit('set', { plumb_deg: null })"
+        >
+          Take back
+        </button>
+      </p>
+      <p v-else>
+        Click two points on something upright in the footage: a rack, a door, a hung line.
+        <strong v-if="lean !== null">{{ lean.toFixed(1) }}°</strong>
+        <button type="button" class="btn btn-sm btn-primary" :disabled="lean === null || saving" @click="setUpright">
+          Use it
+        </button>
+        <button type="button" class="btn btn-sm btn-link" @click="emit('pick', null)">Leave it</button>
+      </p>
+    </section>
+    <section>
+      <h3>Scale</h3>
+      <p class="field">
+        <label for="disc-mm">Disc across</label>
+        <input
+          id="disc-mm"
+          v-model.number="discMm"
+          type="number"
+          min="100"
+          max="1000"
+          class="form-control form-control-sm"
+        />
+        mm
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="!discMm || saving"
+          @click="emit('set', { disc_diameter_m: discMm! / 1000 })"
+        >
+          Set
+        </button>
+      </p>
+      <p v-if="picking !== 'length'">
+        <template v-if="byHand.m_per_px != null">
+          A known length gives {{ (1000 * byHand.m_per_px).toFixed(3) }} mm a pixel.
+        </template>
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('pick', 'length')">
+          Use a known length
+        </button>
+        <button
+          v-if="byHand.m_per_px != null"
+          type="button"
+          class="btn btn-sm btn-link"
+          :disabled="saving"
+          @click="emit('set', { m_per_px: null })"
+        >
+          Take back
+        </button>
+      </p>
+      <p v-else class="field">
+        Click both ends of a known length as far from the camera as the near disc.
+        <input
+          v-model.number="lengthCm"
+          type="number"
+          min="5"
+          max="500"
+          class="form-control form-control-sm"
+          aria-label="Length, cm"
+        />
+        cm
+        <button
+          type="button"
+          class="btn btn-sm btn-primary"
+          :disabled="!apart || !lengthCm || saving"
+          @click="setLength"
+        >
+          Use it
+        </button>
+        <button type="button" class="btn btn-sm btn-link" @click="emit('pick', null)">Leave it</button>
+      </p>
+    </section>
+    <section>
+      <h3>Time</h3>
+      <p class="field">
+        <label for="rate">Taken at</label>
+        <input id="rate" v-model.number="rate" type="number" min="5" max="2000" class="form-control form-control-sm" />
+        frames a second
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="!rate || saving"
+          @click="emit('set', { capture_rate_hz: rate! })"
+        >
+          Set
+        </button>
+        <button
+          v-if="byHand.capture_rate_hz != null"
+          type="button"
+          class="btn btn-sm btn-link"
+          :disabled="saving"
+          @click="emit('set', { capture_rate_hz: null })"
+        >
+          Take back
+        </button>
+      </p>
+      <p>
+        Frames {{ trim[0] }} to {{ trim[1] }} count.
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="saving || frame >= trim[1]!"
+          @click="emit('set', { trim: [frame, trim[1]!] })"
+        >
+          Begin here
+        </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="saving || frame <= trim[0]!"
+          @click="emit('set', { trim: [trim[0]!, frame] })"
+        >
+          End here
+        </button>
+        <button
+          v-if="byHand.trim"
+          type="button"
+          class="btn btn-sm btn-link"
+          :disabled="saving"
+          @click="emit('set', { trim: null })"
+        >
+          All of it
+        </button>
+      </p>
+    </section>
+    <section>
+      <h3>Not to be trusted</h3>
+      <ul v-if="distrusted.length" class="stretches">
+        <li v-for="(stretch, index) in distrusted" :key="index">
+          frames {{ stretch[0] }} to {{ stretch[1] }}
+          <button
+            type="button"
+            class="btn btn-sm btn-link"
+            :disabled="saving"
+            @click="emit('set', { distrusted: distrusted.filter((_, other) => other !== index) })"
+          >
+            Trust again
+          </button>
+        </li>
+      </ul>
+      <p>
+        <button
+          v-if="doubtFrom === null"
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          @click="doubtFrom = frame"
+        >
+          From this frame …
+        </button>
+        <template v-else>
+          From frame {{ doubtFrom }}
+          <button
+            type="button"
+            class="btn btn-sm btn-primary"
+            :disabled="frame === doubtFrom || saving"
+            @click="distrust"
+          >
+            to frame {{ frame }}
+          </button>
+          <button type="button" class="btn btn-sm btn-link" @click="doubtFrom = null">Leave it</button>
+        </template>
+      </p>
+    </section>
+    <section>
+      <h3>Changes</h3>
+      <p>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="!canUndo || saving"
+          data-test="undo"
+          @click="emit('undo')"
+        >
+          Undo
+        </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="!canRedo || saving"
+          data-test="redo"
+          @click="emit('redo')"
+        >
+          Do again
+        </button>
+      </p>
+      <ol v-if="corrections.length" class="changes" reversed>
+        <li v-for="(one, index) in [...corrections].reverse()" :key="index" :class="one.state">
+          {{ told(one.what) }} <span>{{ one.by }}, {{ when(one.at) }}</span>
+          <em v-if="one.state !== 'done'"> undone</em>
+        </li>
+      </ol>
+      <p v-else>Nothing was changed by hand. Drag the ring on the bar or a joint to correct it at a frame.</p>
+    </section>
+  </div>
+</template>
+
+<style scoped lang="scss">
+.by-hand {
+  padding: 0.3rem 0.75rem 0.75rem;
+  font-size: 0.88rem;
+}
+section {
+  padding: 0.45rem 0;
+  border-bottom: 1px solid var(--rule);
+  &:last-child {
+    border-bottom: 0;
+  }
+}
+h3 {
+  font-size: 0.88rem;
+  margin: 0 0 0.2rem;
+}
+p {
+  margin: 0.15rem 0;
+}
+.field {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.35rem;
+  input {
+    width: 5.4rem;
+  }
+}
+.btn {
+  margin-left: 0.3rem;
+}
+.stretches,
+.changes {
+  margin: 0.2rem 0 0;
+  padding-left: 1.4rem;
+}
+.changes span,
+.changes em {
+  color: var(--quiet);
+}
+.changes .left_behind,
+.changes .undone {
+  color: var(--quiet);
+  text-decoration: line-through;
+  em {
+    text-decoration: none;
+    display: inline-block;
+  }
+}
+</style>
