@@ -22,7 +22,7 @@ from .model import SHARED, SIZE, places_of
 from .residuals import SET_SD_M, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, smoothness
-from .start import first_guess, without_impossible
+from .start import first_guess, hangs, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -45,12 +45,14 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])),
         near_face_m(seen.load_kg), 24.0 * seen.stature_m**2,
-        np.zeros(len(seen.time_s)),
+        np.zeros(len(seen.time_s)), np.zeros(len(seen.time_s)),
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
     scene = without_impossible(scene, shared)
-    scene = replace(scene, speed_m_s=np.hypot(*np.gradient(scene.bar_m(shared), seen.time_s, axis=0).T))
+    bar = scene.bar_m(shared)
+    speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
+    scene = replace(scene, speed_m_s=speed, hanging=hangs(bar[:, 1] + shared[3], seen.time_s, seen.stature_m))
     many = scene.repeated(SIZE + len(SHARED) + 1)
     if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
         states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
@@ -59,7 +61,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         first = ROUNDS - AGAIN_ROUNDS
     else:
         states, first = first_guess(scene, shared), 0
-    smooth = smoothness(seen.time_s)
+    smooth = smoothness(seen.time_s, seen.quick)
     damping = 1.0
     for turn in range(first, ROUNDS):
         loose = 4.0 if turn < 6 else 2.0 if turn < 11 else 1.0

@@ -43,7 +43,7 @@ CORRELATED_S = 0.06
 REPEATED_S = 0.4
 # Focal length of a phone over the picture's long side.
 USUAL_FOCAL = 0.95
-FLOOR_SD_M = 0.008
+FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
 BALANCE_SD_M = 0.05
 # While a bar that is held in front is below the knees, the hips are at least so far behind it (shares of stature).
 KNEE_HEIGHT, HIP_BEHIND = 0.285, 0.10
@@ -130,7 +130,8 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(below * (bar[:, 0] - at("near_hip")[:, 0] - HIP_BEHIND * S) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
-        add((at(f"{side}_heel")[:, 1] - floor) / (1.5 * FLOOR_SD_M * slow), SOFT_ABOVE)
+        # Heels rise at the end of every pull.
+        add((at(f"{side}_heel")[:, 1] - floor) / (HEEL_SD_M * slow), SOFT_ABOVE)
         hip, knee, ankle = at(f"{side}_hip")[:, :2], at(f"{side}_knee")[:, :2], at(f"{side}_ankle")[:, :2]
         for turn, least, most in (
             (_turn(knee - ankle, hip - knee), 0.0, 2.7),
@@ -158,9 +159,9 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     neck = np.radians(60) + np.clip(trunk, 0.2, 1.8) / 3
     add((at("near_ear")[:, :2] - shoulder - NECK * S * np.stack([np.cos(neck), np.sin(neck)], axis=-1)) / (0.025 * slow), SOFT)
     add((at("nose")[:, :2] - at("near_ear")[:, :2] - [0.057 * S, -0.02 * S]) / (0.02 * slow), FULL)
-    # Arms that hang are straight unless something shows them bent; so are arms under a bar that is at rest overhead.
+    # Arms that hang or pull are straight unless something shows them bent; so are arms under a bar that is at rest overhead.
     bent = elbow - 0.44 * shoulder - 0.56 * wrist
-    hanging = held * (bar[:, 1] < floor + 0.50 * S)
+    hanging = held * scene.hanging
     add(hanging[:, None] * bent / (0.03 * slow), SOFT)
     above = bar[:, 1] > floor + np.where(seen.wide_grip, 0.60, 1.05) * S
     add((held * above * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)

@@ -29,6 +29,8 @@ class Observed:
     """`(frames, 3)`: the near disc's middle u, v and its half-height (px); NaN where it is out of sight."""
     held: NDArray[np.bool_]
     """Whether the hands hold the bar."""
+    quick: NDArray[np.bool_]
+    """Whether the bar is quick, or was or will be within a moment."""
     stature_m: float
     stature_known: bool
     long_side_px: float
@@ -82,6 +84,8 @@ class Scene:
     body_kg: float
     speed_m_s: Floats
     """How fast the bar moves."""
+    hanging: Floats
+    """1 where the bar hangs from the arms and has not yet been thrown up, 0 elsewhere."""
 
     def repeated(self, times: int) -> Scene:
         """The same frames over and over, so that many states are looked at in one go."""
@@ -94,6 +98,7 @@ class Scene:
                 fixed=tuple((row[0] + turn * len(seen.time_s), *row[1:]) for turn in range(times) for row in seen.fixed),
             ),
             speed_m_s=np.tile(self.speed_m_s, times),
+            hanging=np.tile(self.hanging, times),
         )  # fmt: skip
 
     @property

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 from scipy.ndimage import median_filter
+from scipy.signal import savgol_filter
 
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ..calibration import Calibration
@@ -24,8 +25,11 @@ Floats = NDArray[np.float64]
 
 JOINTS = ("nose", *(f"{side}_{part}" for side in ("left", "right") for part in PARTS))
 FAR_WORSE, BEHIND_DISC_WORSE, JITTER_WORSE = 1.5, 4.0, 3.0
+# A body that moves quickly is not restless for it.
+JITTER_WORSE_QUICK, QUICK_M_S, QUICK_ABOUT_S = 1.0, 0.8, 0.12
 # A point that stays within this when the square is moved is seen (m); the model's own doubt makes the lower body no sight at all.
 STEADY_M = 0.006
+SMOOTH_WAY, JUMP_SCALE = 7, 1.5
 UNSURE_SCORE, UNSURE_UPPER, UNSURE_LOWER = 0.5, 1.5, 20.0
 LOWER = frozenset({"hip", "knee", "ankle", "heel", "toe"})
 DISC_TO_BODY = 1.2
@@ -209,6 +213,7 @@ def _observed(
     middle = _upright(np.column_stack([track.x_px[looks], track.y_px[looks]]), raw, calibration)
     disc = np.column_stack([middle, track.radius_px[looks]])
     near = "right" if calibration.facing == "right" else "left"
+    quick = quick_frames(time_s, disc, m_per_px / DISC_TO_BODY)
     own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
     known = np.array([k for k, frame in enumerate(looks) if int(frame) in row])
     rows = np.array([row[int(looks[k])] for k in known])
@@ -219,12 +224,9 @@ def _observed(
             continue
         column = MODEL_POINT[part][0 if (near if side == "near" else _other(near)) == "left" else 1]
         place = _upright(people.points[rows, column], raw, calibration)
-        jitter = np.zeros(len(place))
-        if len(place) > 2:
-            jitter[1:-1] = np.hypot(*(place[1:-1] - (place[:-2] + place[2:]) / 2).T)
-            jitter[0], jitter[-1] = jitter[1], jitter[-2]
-        jitter = median_filter(jitter, 9, mode="nearest") * m_per_px
-        worse = np.hypot(1.0, np.maximum(jitter - STEADY_M, 0.0) * JITTER_WORSE / SEEN_SD[part])
+        jitter = restlessness(place) * m_per_px
+        restless = np.where(quick[known], JITTER_WORSE_QUICK, JITTER_WORSE)
+        worse = np.hypot(1.0, np.maximum(jitter - STEADY_M, 0.0) * restless / SEEN_SD[part])
         worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], BEHIND_DISC_WORSE, 1.0)
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
@@ -233,7 +235,7 @@ def _observed(
     camera = people.camera
     sign = 1.0 if calibration.facing == "right" else -1.0
     return Observed(
-        time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY),
+        time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY), quick,
         stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
         carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind,
         calibration.scale.disc_diameter_m / 2,
@@ -246,6 +248,14 @@ def _observed(
     )  # fmt: skip
 
 
+def restlessness(place: Floats) -> Floats:
+    """How much a point jumps about its own smooth way from look to look, `(looks,)` in the unit of `place` `(looks, 2)`."""
+    if len(place) < SMOOTH_WAY:
+        return np.zeros(len(place))
+    jump = np.hypot(*(place - savgol_filter(place, SMOOTH_WAY, 3, axis=0)).T)
+    return np.asarray(JUMP_SCALE * median_filter(jump, 9, mode="nearest"))
+
+
 def _fixed(
     point: JointPoint, looks: NDArray[np.int64], near: str, raw: RawTracks, calibration: Calibration
 ) -> tuple[int, int, float, float]:
@@ -253,6 +263,14 @@ def _fixed(
     name = point.joint if not part else f"{'near' if side == near else 'far'}_{part}"
     u, v = _upright(np.array([[point.x_px, point.y_px]]), raw, calibration)[0]
     return int(np.searchsorted(looks, point.frame)), POINT[name], float(u), float(v)
+
+
+def quick_frames(time_s: Floats, disc: Floats, m_per_px: float) -> NDArray[np.bool_]:
+    """Whether the bar is quick in a frame, or was or will be within a moment, `(looks,)`."""
+    seen = np.isfinite(disc[:, 1])
+    speed = np.abs(np.gradient(np.interp(time_s, time_s[seen], disc[seen, 1]), time_s)) * m_per_px
+    quick = time_s[speed > QUICK_M_S]
+    return np.asarray([bool(len(quick)) and float(np.min(np.abs(quick - t))) <= QUICK_ABOUT_S for t in time_s])
 
 
 def _held(time_s: Floats, disc: Floats, m_per_px: float) -> NDArray[np.bool_]:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import solveh_banded
 
-from .model import SHARED, SIZE
+from .model import ANKLE_HEIGHT, SHARED, SHOE_M, SIZE, TOE_AHEAD
 from .residuals import FULL, ONLY_BELOW, SOFT, SOFT_ABOVE, Believed, floor_seen, residuals
 from .scene import Scene
 
@@ -16,18 +16,20 @@ Floats = NDArray[np.float64]
 
 NUDGE = 1e-5
 # Accelerations a body reaches now and then (m/s², rad/s²), one deviation.
-PUSH = np.array([6, 6, 6, 6, 10, 10, 10, 10, 9, 9, 9, 9, 60, 60, 15, 15, 10, 15, 15, 7, 7, 8, 8], float)
+PUSH = np.array([9, 9, 10, 10, 14, 14, 14, 14, 12, 12, 12, 12, 90, 90, 20, 20, 12, 20, 20, 11, 11, 12, 12], float)
 PUSH_LASTS_S = 0.1
+# While the bar is quick, and shortly before and after, so is the body.
+QUICKER = 3.0
 ROBUST = 2.0
 STILL_SD_M = 0.002
 
 
-def smoothness(time_s: Floats) -> Floats:
+def smoothness(time_s: Floats, quick: NDArray[np.bool_]) -> Floats:
     """Second differences `(frames - 2, 3)`: what each of three neighbours counts in a residual of acceleration over its deviation."""
     before, after = np.diff(time_s)[:-1], np.diff(time_s)[1:]
     whole = before + after
     rows = np.stack([2 / (before * whole), -2 / (before * after), 2 / (after * whole)], axis=-1)
-    return np.asarray(rows * np.sqrt(whole / 2 / PUSH_LASTS_S)[:, None])
+    return np.asarray(rows * (np.sqrt(whole / 2 / PUSH_LASTS_S) / np.where(quick[1:-1], QUICKER, 1.0))[:, None])
 
 
 def _counted(off: Floats, kinds: NDArray[np.int64], loose: float) -> Floats:
@@ -45,8 +47,20 @@ def _counted(off: Floats, kinds: NDArray[np.int64], loose: float) -> Floats:
 # How a step is damped: metres and radians alike cost little until they are large.
 _RELUCTANCE = np.where(np.isin(np.arange(SIZE), [12, 13]), 10.0, 400.0)
 _FEET = ((8, 9, 12), (10, 11, 13))
-_FEET_SD = np.array([STILL_SD_M, STILL_SD_M, 0.03])
 _FEET_FREE, _PUSH_FREE = 2.0, 3.0
+
+
+def _toes(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple[Floats, Floats]:
+    """Where a foot's toes stand `(frames, 2)`, about which it turns when the heel rises, and their slope by ankle and angle
+    `(frames, 2, 3)`."""
+    x, y, angle = (states[:, column] for column in columns)
+    ahead, low = TOE_AHEAD * scene.seen.stature_m, ANKLE_HEIGHT * scene.seen.stature_m + SHOE_M
+    cos, sin = np.cos(angle), np.sin(angle)
+    place = np.stack([x + ahead * cos + low * sin, y + ahead * sin - low * cos], axis=-1)
+    slope = np.zeros((len(states), 2, 3))
+    slope[:, 0, 0] = slope[:, 1, 1] = 1.0
+    slope[:, 0, 2], slope[:, 1, 2] = low * cos - ahead * sin, ahead * cos + low * sin
+    return place, slope
 
 
 def _curves(states: Floats, smooth: Floats) -> Floats:
@@ -67,7 +81,7 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
     total += float(soft(_curves(states, smooth), _PUSH_FREE).sum())
     for columns in _FEET:
-        gone = np.linalg.norm((states[1:, columns] - states[:-1, columns]) / _FEET_SD, axis=1)
+        gone = np.linalg.norm(np.diff(_toes(scene, states, columns)[0], axis=0), axis=1) / STILL_SD_M
         total += float(soft(gone, _FEET_FREE * loose).sum())
     total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
     return total + float((floor_seen(scene, shared) ** 2).sum())
@@ -114,7 +128,8 @@ class System:
         corner = by_shared.T @ by_shared + floor_by.T @ floor_by + scaled.T @ believed.rows
         right_shared = -by_shared.T @ off - floor_by.T @ floor_off - scaled.T @ (believed.rows @ shared - believed.values)
 
-        one, two, own = np.zeros((frames - 1, SIZE)), np.zeros((frames - 2, SIZE)), np.full((frames, SIZE), 1e-6)
+        one, two, own = np.zeros((frames - 1, SIZE, SIZE)), np.zeros((frames - 2, SIZE)), np.full((frames, SIZE), 1e-6)
+        diagonal = np.arange(SIZE)
         bend = smooth[:, None, :] / PUSH[:, None]
         curve = _curves(states, smooth)
         # Feet that land and a bar that is struck make short large pushes.
@@ -123,19 +138,22 @@ class System:
             part = slice(i, frames - 2 + i)
             own[part] += calm * bend[..., i] ** 2
             right[part] -= calm * bend[..., i] * curve
-        one[:-1] += calm * bend[..., 0] * bend[..., 1]
-        one[1:] += calm * bend[..., 1] * bend[..., 2]
+        one[:-1, diagonal, diagonal] += calm * bend[..., 0] * bend[..., 1]
+        one[1:, diagonal, diagonal] += calm * bend[..., 1] * bend[..., 2]
         two += calm * bend[..., 0] * bend[..., 2]
         # A foot on the floor stays where it is; one that moves is let go.
         for columns in _FEET:
-            gone = (states[1:, columns] - states[:-1, columns]) / _FEET_SD
-            stays = (1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))[:, None]
-            own[:-1, columns] += stays / _FEET_SD**2
-            own[1:, columns] += stays / _FEET_SD**2
-            one[:, columns] -= stays / _FEET_SD**2
-            right[:-1, columns] += stays * gone / _FEET_SD
-            right[1:, columns] -= stays * gone / _FEET_SD
-        diagonal = np.arange(SIZE)
+            place, slope = _toes(scene, states, columns)
+            gone, slope = np.diff(place, axis=0) / STILL_SD_M, slope / STILL_SD_M
+            stays = np.sqrt(1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))
+            gone, before, after = gone * stays[:, None], slope[:-1] * stays[:, None, None], slope[1:] * stays[:, None, None]
+            rows, across = np.ix_(columns, columns)
+            blocks[:-1, rows, across] += np.swapaxes(before, 1, 2) @ before
+            blocks[1:, rows, across] += np.swapaxes(after, 1, 2) @ after
+            # Rows belong to the later frame, columns to the earlier one.
+            one[:, rows, across] -= np.swapaxes(after, 1, 2) @ before
+            right[:-1, columns] += np.einsum("nrk,nr->nk", before, gone)
+            right[1:, columns] -= np.einsum("nrk,nr->nk", after, gone)
         blocks[:, diagonal, diagonal] += own
         return cls(blocks, one, two, border, corner, right, right_shared)
 
@@ -147,7 +165,8 @@ class System:
             for j in range(i + 1):
                 band[i - j, j::SIZE] = self.blocks[:, i, j]
         band[0] += damping * np.tile(_RELUCTANCE, frames)
-        band[SIZE, : (frames - 1) * SIZE] = self.one.ravel()
+        for i, j in [(k, k) for k in range(SIZE)] + [(i, j) for columns in _FEET for i in columns for j in columns if i != j]:
+            band[SIZE + i - j, j : (frames - 1) * SIZE : SIZE] = self.one[:, i, j]
         band[2 * SIZE, : (frames - 2) * SIZE] = self.two.ravel()
         border = self.border.reshape(frames * SIZE, -1)
         sides = np.concatenate([self.right.reshape(-1, 1), border], axis=1)
@@ -181,12 +200,13 @@ def _inverse_blocks(blocks: Floats, one: Floats, two: Floats) -> Floats:
         diagonal[pair, :SIZE, :SIZE] = blocks[a]
         if b < frames:
             diagonal[pair, SIZE:, SIZE:] = blocks[b]
-            diagonal[pair, k, SIZE + k] = diagonal[pair, SIZE + k, k] = one[a]
+            diagonal[pair, SIZE:, :SIZE] = one[a]
+            diagonal[pair, :SIZE, SIZE:] = one[a].T
         else:
             diagonal[pair, SIZE + k, SIZE + k] = 1.0
         if pair < pairs - 1:
             upper[pair, k, k] = two[a]
-            upper[pair, SIZE + k, k] = one[b]
+            upper[pair, SIZE:, :SIZE] = one[b].T
             if b < len(two):
                 upper[pair, SIZE + k, SIZE + k] = two[b]
     inverse = np.empty_like(diagonal)

@@ -16,6 +16,7 @@ Floats = NDArray[np.float64]
 
 # Shoulders are no further from a bar in the hands (shares of stature).
 ARM_REACH = 0.43
+HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
 
 
@@ -24,6 +25,19 @@ def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
     quick = np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S
     last = np.maximum.accumulate(np.where(quick, time_s, -np.inf))
     return np.asarray(time_s - last > CAUGHT_AFTER_S) & np.isfinite(last)
+
+
+def hangs(height_m: Floats, time_s: Floats, stature_m: float) -> Floats:
+    """1 where a bar this high above the floor hangs from the arms: below the hips, or still gaining speed on its way up from there."""
+    low = height_m < HANGS_BELOW * stature_m
+    speed = np.nan_to_num(np.gradient(height_m, time_s))
+    made = np.asarray(low, float)
+    for first in np.flatnonzero(low[:-1] & ~low[1:]) + 1:
+        last = first
+        while last < len(speed) and speed[last] > max(speed[last - 1], 0.3) and height_m[last] < HANGS_BELOW_RISING * stature_m:
+            last += 1
+        made[first:last] = 1.0
+    return made
 
 
 def without_impossible(scene: Scene, shared: Floats) -> Scene:
