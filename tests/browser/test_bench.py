@@ -175,6 +175,22 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     page.get_by_role("button", name="Take back the disc here").click()
     expect(figure).to_have_text(re.compile(re.escape(height.split("±")[0].split()[-1])))
 
+    # A joint is dragged, the change is written down, and undone by a key.
+    ankle = page.locator("[data-joint=right_ankle]")
+    box = ankle.bounding_box()
+    assert box
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.move(*middle)
+    page.mouse.down()
+    page.mouse.move(middle[0] + 9, middle[1], steps=4)
+    page.mouse.up()
+    expect(page.get_by_role("button", name="Take back the right ankle here")).to_be_visible()
+    page.get_by_role("tab", name="By hand").click()
+    expect(page.locator(".changes li").first).to_contain_text("right ankle")
+    page.keyboard.press("z")
+    expect(page.get_by_role("button", name="Take back the right ankle here")).to_have_count(0)
+    expect(page.locator(".changes li").first).to_contain_text("undone")
+
     # Work, with kilos from her best of 80 kg; then out to her phone.
     page.get_by_role("link", name="Hand over").click()
     offer = page.locator("[data-exercise=halting_pull_knee]")

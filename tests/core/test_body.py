@@ -136,25 +136,28 @@ def test_stated_deviations_hold_the_errors() -> None:
 def test_a_joint_set_by_hand_is_taken_and_its_neighbours_follow() -> None:
     done = lift("snatch")
     raw, _, _, _ = seen(done, Camera())
-    before = document_of(raw, "snatch", done)["joints"]["right_knee"]
     frame = 70
-    x, y = before["x_px"][frame] + 14, before["y_px"][frame] - 6
-    after = document_of(raw, "snatch", done, joint_points=(JointPoint(frame, "right_knee", x, y),))["joints"]["right_knee"]
-    assert (after["x_px"][frame], after["y_px"][frame]) == pytest.approx((x, y), abs=1.5)
-    assert after["sd_cm"][frame] < 0.5
-    assert after["x_px"][frame + 2] > before["x_px"][frame + 2] + 4
-    assert after["x_px"][frame + 90] == pytest.approx(before["x_px"][frame + 90], abs=3)
+    before = document_of(raw, "snatch", done)["joints"]
+    knee = before["right_knee"]
+    x, y = knee["x_px"][frame] + 14, knee["y_px"][frame] - 6
+    after = document_of(raw, "snatch", done, joint_points=(JointPoint(frame, "right_knee", x, y),))["joints"]
+    assert (after["right_knee"]["x_px"][frame], after["right_knee"]["y_px"][frame]) == pytest.approx((x, y), abs=1.5)
+    assert after["right_knee"]["sd_cm"][frame] < 0.5
+    # In time, and along the limb: the thigh cannot stretch, so the hip comes along.
+    for joint, at, least in (("right_knee", frame + 1, 3.0), ("right_knee", frame - 1, 3.0), ("right_hip", frame, 0.5)):
+        assert after[joint]["x_px"][at] > before[joint]["x_px"][at] + least
+    assert after["right_knee"]["x_px"][frame + 90] == pytest.approx(knee["x_px"][frame + 90], abs=3)
 
 
 def test_somebody_else_out_of_reach_of_the_bar_is_not_the_lifter() -> None:
     done = lift("snatch")
     raw, flat_truth, truth, frames = seen(done, Camera())
     points = raw.people.points.copy()
-    points[40:60] += [420.0, 0.0]
+    points[40:50] += [420.0, 0.0]
     document = document_of(replace(raw, people=replace(raw.people, points=points)), "snatch", done)
     times = np.array(truth["clip"]["frame_time_s"])[frames]
     joint, true = document["joints"]["right_shoulder"], truth["joints"]["right_shoulder"]
-    span = frames[40:60][times[40:60] < flat_truth["events"]["release"] - 0.1]
+    span = frames[40:50][times[40:50] < flat_truth["events"]["release"] - 0.1]
     off = [joint["x_px"][frame] - true["x_px"][frame] for frame in span]
     assert np.median(np.abs(off)) * truth["scale"]["body_m_per_px"] < 0.12
 

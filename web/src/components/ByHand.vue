@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
-import { words } from '@/format/quantity'
+import { quantity, words } from '@/format/quantity'
 
 /** What a coach can set by hand on a clip, what stands now, and every change so far. */
 const props = defineProps<{
@@ -109,7 +109,7 @@ const when = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digi
         {{
           byHand.plumb_deg == null
             ? "The picture's own edge stands for upright, give or take 1°."
-            : `Leans ${byHand.plumb_deg.toFixed(1)}° from the picture's edge (set by you).`
+            : `Leans ${quantity(byHand.plumb_deg, '°').figure}° from the picture's edge (set by you).`
         }}
         <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('pick', 'upright')">
           Set by two points
@@ -126,7 +126,7 @@ const when = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digi
       </p>
       <p v-else>
         Click two points on something upright in the footage: a rack, a door, a hung line.
-        <strong v-if="lean !== null">{{ lean.toFixed(1) }}°</strong>
+        <strong v-if="lean !== null">{{ quantity(lean, '°').figure }}°</strong>
         <button type="button" class="btn btn-sm btn-primary" :disabled="lean === null || saving" @click="setUpright">
           Use it
         </button>
@@ -346,7 +346,8 @@ p {
     width: 5.4rem;
   }
 }
-.btn {
+.btn + .btn,
+.btn:not(:first-child) {
   margin-left: 0.3rem;
 }
 .stretches,

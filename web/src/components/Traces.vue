@@ -9,6 +9,7 @@ import { words } from '@/format/quantity'
 const props = defineProps<{ analysis: AnalysisDocument; lift: Lift; frame: number }>()
 const emit = defineEmits<{ go: [frame: number] }>()
 
+const UNSURE_BELOW = 0.5
 const box = ref<HTMLElement | null>(null)
 const plots: uPlot[] = []
 const ROWS = [
@@ -22,6 +23,21 @@ const ROWS = [
 ]
 const time = computed(() => props.analysis.clip.frame_time_s)
 const events = computed(() => Object.entries(props.lift.events).map(([name, event]) => ({ name, time: event.time_s })))
+
+/** Stretches in which the disc was hardly seen or not at all, s: the coach looks there first. */
+const unsure = computed(() => {
+  const out: [number, number][] = []
+  const { confidence } = props.analysis.disc
+  const half = 0.5 / props.analysis.clip.capture_rate_hz
+  for (let frame = props.lift.start_frame; frame <= props.lift.end_frame; frame++) {
+    if ((confidence?.[frame] ?? 0) >= UNSURE_BELOW) continue
+    const when = time.value[frame]!
+    const last = out.at(-1)
+    if (last && when - last[1] < 3 * half) last[1] = when + half
+    else out.push([when - half, when + half])
+  }
+  return out
+})
 
 function colour(name: string) {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
@@ -107,6 +123,13 @@ function marks(plot: uPlot) {
   }
   ctx.save()
   const quiet = colour('--quiet')
+  ctx.globalAlpha = 0.18
+  ctx.fillStyle = quiet
+  for (const [from, to] of unsure.value) {
+    const left = plot.valToPos(from, 'x', true)
+    ctx.fillRect(left, bbox.top, Math.max(plot.valToPos(to, 'x', true) - left, devicePixelRatio), bbox.height)
+  }
+  ctx.globalAlpha = 1
   for (const event of events.value) line(event.time, quiet, 0.6, [2 * devicePixelRatio, 3 * devicePixelRatio])
   ctx.restore()
 }

@@ -37,6 +37,7 @@ DISC_TO_BODY = 1.2
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
 FEWEST_LOOKS = 12
+CORRECTED_ABOUT_S, CORRECTED_WORSE = 0.25, 8.0
 UNKNOWN_STATURE_M = 1.70
 # How near a joint must be for its confidence: the chance that it lies within this of where it is told.
 NEAR_M = 0.03
@@ -231,6 +232,11 @@ def _observed(
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
         own[known, k], sd[known, k] = place, worse
+    fixed = tuple(_fixed(point, looks, near, raw, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
+    for index, point, _, _ in fixed:
+        # Where the coach corrects the model, it was wrong a moment before and after as well.
+        away = np.abs(time_s - time_s[index]) / CORRECTED_ABOUT_S
+        sd[:, point] *= 1 + CORRECTED_WORSE * np.clip(1 - away, 0, None)
     squeeze = track.squeeze[np.isfinite(track.squeeze)]
     camera = people.camera
     sign = 1.0 if calibration.facing == "right" else -1.0
@@ -244,7 +250,7 @@ def _observed(
             (sign * float(np.radians(camera.yaw_deg)), float(np.radians(camera.yaw_sd_deg))),
             (float(np.radians(camera.horizon_deg)), float(np.radians(camera.horizon_sd_deg))),
         ),
-        tuple(_fixed(point, looks, near, raw, calibration) for point in points if looks[0] <= point.frame <= looks[-1]),
+        fixed=fixed,
     )  # fmt: skip
 
 

@@ -1,0 +1,104 @@
+import { mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
+import ByHand from './ByHand.vue'
+import type { AnalysisDocument, Bench } from '@/api/client'
+
+const analysis = {
+  clip: { frame_count: 300, capture_rate_hz: 60, facing: 'right' },
+  scale: { disc_diameter_m: 0.45, m_per_px: 0.003 },
+} as unknown as AnalysisDocument
+const unsaid = {
+  facing: null,
+  plumb_deg: null,
+  disc_diameter_m: null,
+  m_per_px: null,
+  capture_rate_hz: null,
+  trim: null,
+  distrusted: null,
+} as Bench['by_hand']
+
+function shown(more: Record<string, unknown> = {}) {
+  return mount(ByHand, {
+    props: {
+      analysis,
+      byHand: unsaid,
+      corrections: [],
+      frame: 40,
+      saving: false,
+      picking: null,
+      picked: [],
+      ...more,
+    },
+  })
+}
+const press = (wrapper: ReturnType<typeof shown>, words: string) =>
+  wrapper
+    .findAll('button')
+    .find((button) => button.text() === words)!
+    .trigger('click')
+
+describe('what is set by hand', () => {
+  it('takes upright from two points, clockwise positive, whichever was clicked first', async () => {
+    const top = { x: 110, y: 100 }
+    const foot = { x: 100, y: 500 }
+    for (const picked of [
+      [top, foot],
+      [foot, top],
+    ]) {
+      const wrapper = shown({ picking: 'upright', picked })
+      await press(wrapper, 'Use it')
+      const [[facts]] = wrapper.emitted('set') as [[{ plumb_deg: number }]]
+      expect(facts.plumb_deg).toBeCloseTo((Math.atan2(10, 400) * 180) / Math.PI, 2)
+    }
+  })
+
+  it('takes the scale from a known length', async () => {
+    const wrapper = shown({
+      picking: 'length',
+      picked: [
+        { x: 0, y: 0 },
+        { x: 300, y: 400 },
+      ],
+    })
+    await wrapper.find('[aria-label="Length, cm"]').setValue(150)
+    await press(wrapper, 'Use it')
+    expect(wrapper.emitted('set')).toEqual([[{ m_per_px: 0.003 }]])
+  })
+
+  it('begins and ends the clip at the frame on show', async () => {
+    const wrapper = shown()
+    await press(wrapper, 'Begin here')
+    await press(wrapper, 'End here')
+    expect(wrapper.emitted('set')).toEqual([[{ trim: [40, 299] }], [{ trim: [0, 40] }]])
+  })
+
+  it('marks a stretch that is not to be trusted, in order, and trusts it again', async () => {
+    const wrapper = shown()
+    await press(wrapper, 'From this frame …')
+    await wrapper.setProps({ frame: 30 })
+    await press(wrapper, 'to frame 30')
+    expect(wrapper.emitted('set')).toEqual([[{ distrusted: [[30, 40]] }]])
+    await wrapper.setProps({ byHand: { ...unsaid, distrusted: [[30, 40]] } })
+    await press(wrapper, 'Trust again')
+    expect(wrapper.emitted('set')!.at(-1)).toEqual([{ distrusted: [] }])
+  })
+
+  it('tells every change in words, newest first, and offers undo only where there is something', async () => {
+    const nothing = shown()
+    expect(nothing.find('[data-test=undo]').attributes('disabled')).toBeDefined()
+    const at = '2026-01-05T10:00:00Z'
+    const wrapper = shown({
+      corrections: [
+        { what: 'joint:120:left_hip', state: 'done', by: 'Maren', at },
+        { what: 'plumb_deg', state: 'undone', by: 'Maren', at },
+      ],
+    })
+    const told = wrapper.findAll('.changes li').map((row) => row.text())
+    expect(told[0]).toContain('upright')
+    expect(told[0]).toContain('undone')
+    expect(told[1]).toContain('left hip, frame 120')
+    await wrapper.find('[data-test=undo]').trigger('click')
+    await wrapper.find('[data-test=redo]').trigger('click')
+    expect([wrapper.emitted('undo'), wrapper.emitted('redo')]).toEqual([[[]], [[]]])
+  })
+})
