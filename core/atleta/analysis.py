@@ -42,6 +42,7 @@ from .motion import (
     facing_from_people,
     joint_tracks,
     scale_from_disc,
+    slowed_by,
 )
 from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG, SCALE_SD_SET_BY_COACH
 from .tracking import DiscTrack, DiscTracker, PointCorrection, RawTracks, apply_corrections, choose_lifted, follow_lifter, without
@@ -168,6 +169,9 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             )
         )
     else:
+        slower = slowed_by(bar)
+        if slower is not None and slower > 1:
+            warnings.append(_slow_clock(slower, capture_rate))
         heights = heights_from_stature(settings.stature_m, kind) if settings.stature_m else None
         motion = bar_motion(bar)
         found = find_lifts(
@@ -495,6 +499,14 @@ def _no_lift(kind: str, bar: BarTrack) -> dict[str, str]:
             "begins, or film again with the disc plain against what is behind it.",
         )
     return _warning("no_lift", f"No {name} was found in the bar's path. Check which lift this is.")
+
+
+def _slow_clock(slower: float, rate_hz: float) -> dict[str, str]:
+    return _warning(
+        "slow_motion",
+        f"The bar falls {slower:g} times slower than anything falls: this looks like a slow-motion file. If it was taken at "
+        f"{slower * rate_hz:.0f} frames a second, set that; speeds and forces are wrong until then.",
+    )
 
 
 def _warning(code: str, message: str) -> dict[str, str]:

@@ -1,15 +1,27 @@
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from atleta.motion import chosen_cutoff_hz, derivatives, facing_from_motion, fill_short_gaps, scale_from_disc
+from atleta.motion import (
+    Calibration,
+    bar_track,
+    chosen_cutoff_hz,
+    derivatives,
+    facing_from_motion,
+    fill_short_gaps,
+    scale_from_disc,
+    slowed_by,
+)
 from atleta.motion.filters import noise_size
+from atleta.simulation import Camera
 from atleta.tracking import DiscTrack, DiscTracker, RawTracks, choose_lifted
 
-from .world import disc_picture
+from .world import disc_picture, lift, true_tracks
 
 RATE = 60.0
 TIME = np.arange(240) / RATE
@@ -159,3 +171,27 @@ def leaning(frames: int, ahead: int) -> RawTracks:
         column = 24 + round(ahead * (step * 0.8 - 4))
         motion[:, row, column - 1 : column + 1] = 30
     return RawTracks(np.arange(frames) / 60, 1280, 720, [], motion)
+
+
+@pytest.mark.parametrize(("rate", "played", "slower"), [(60, 0, 1.0), (120, 30, 4.0), (240, 30, 8.0), (60, 30, 2.0), (30, 0, 1.0)])
+@pytest.mark.parametrize("kind", ["snatch", "clean"])
+def test_a_falling_bar_tells_how_much_a_file_is_slowed_down(kind: str, rate: float, played: float, slower: float) -> None:
+    raw, truth = true_tracks(lift(kind), Camera(fps=rate), noise_px=0.3)
+    if played:
+        raw = replace(raw, frame_time_s=raw.frame_time_s * rate / played)
+    track = choose_lifted(raw)
+    scale = scale_from_disc(track)
+    assert scale is not None
+    bar = bar_track(raw.frame_time_s, track, Calibration(scale, 0.0, 0.1, "coach", truth["facing"], "coach", True))
+    assert bar is not None
+    assert slowed_by(bar) == slower
+
+
+def test_a_bar_that_is_put_down_tells_nothing_of_the_clock() -> None:
+    raw, truth = true_tracks(lift("clean_pull"), Camera(), noise_px=0.3)
+    track = choose_lifted(raw)
+    scale = scale_from_disc(track)
+    assert scale is not None
+    bar = bar_track(raw.frame_time_s, track, Calibration(scale, 0.0, 0.1, "coach", truth["facing"], "coach", True))
+    assert bar is not None
+    assert slowed_by(bar) in (None, 1.0)

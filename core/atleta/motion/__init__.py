@@ -2,6 +2,7 @@
 
 from .body import JOINTS, Carried, JointPoint, JointTracks, facing_from_people, joint_tracks
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
+from .clock import slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
 from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_track
 
@@ -24,4 +25,5 @@ __all__ = [
     "fill_short_gaps",
     "joint_tracks",
     "scale_from_disc",
+    "slowed_by",
 ]
