@@ -26,9 +26,12 @@ BEFORE_S, AFTER_S = 1.5, 0.8
 MOVING_RADII_S = 0.35
 DISC_RADIUS_M, DISC_TO_BODY = 0.225, 0.85
 # Where a body may be about a bar: middle of the square above the disc (m), and its side.
-FIRST_SQUARES_M = (0.45, 0.1, -0.35)
+FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
 FIRST_SIDE_M = 1.65
 SETTLING_LOOKS = 3
+# Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
+AT_THE_BAR_M = 0.75
+HIPS = (23, 24)
 SURE = 0.5
 LOOK_AGAIN = 10
 # How the square is moved from look to look: shares of its side.
@@ -68,6 +71,7 @@ def follow_lifter(
         return PoseTrack.empty()
     disc_x, disc_y = _bridged(time_s, track.x_px), _bridged(time_s, track.y_px)
     radius = float(np.nanmedian(track.radius_px))
+    px_per_m = radius / DISC_RADIUS_M * DISC_TO_BODY
     shown = _frames_to_view(time_s, track, wanted)
     last = int(np.flatnonzero(wanted)[-1])
     model, views = PoseModel(), list[DiscView]()
@@ -91,7 +95,9 @@ def follow_lifter(
                 picture,
                 Square(about.x_px + across * about.side_px, about.y_px + down * about.side_px, larger * about.side_px, about.turn),
             )
-        square, lost = (pose.follow, 0) if pose.score > SURE else (None, lost + 1)
+        aside = abs(float(pose.points[list(HIPS), 0].mean()) - disc_x[frame.index])
+        lifter = pose.score > SURE and aside < AT_THE_BAR_M * px_per_m
+        square, lost = (pose.follow, 0) if lifter else (None, lost + 1)
         seen.append((frame.index, pose))
         if on_progress and len(seen) % 5 == 0:
             on_progress(min(frame.index / max(last, 1), 1.0))
@@ -109,13 +115,15 @@ def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px:
     """The surest of a few looks about the bar, each settled by following itself."""
     px_per_m = radius_px / DISC_RADIUS_M * DISC_TO_BODY
     best: Pose | None = None
+    best_worth = 0.0
     for above in FIRST_SQUARES_M:
         square = Square(x_px, y_px - above * px_per_m, FIRST_SIDE_M * px_per_m / DISC_TO_BODY)
         for _ in range(SETTLING_LOOKS):
             pose = model.look(picture, square)
             square = pose.follow
-        if best is None or pose.score > best.score:
-            best = pose
+        at_the_bar = abs(float(pose.points[list(HIPS), 0].mean()) - x_px) < AT_THE_BAR_M * px_per_m
+        if best is None or pose.score * at_the_bar > best_worth:
+            best, best_worth = pose, pose.score * at_the_bar
     assert best is not None
     return best
 

@@ -10,7 +10,7 @@ from .rim import Luma, Rim, fit_rim
 SCOUT_SIDE_PX = 400
 # A full disc is 0.45 m; in a picture that shows a whole lifter it takes between these shares of the shorter side.
 SMALLEST_SHARE, LARGEST_SHARE = 0.025, 0.24
-MIN_SUPPORT = 0.55
+MIN_SUPPORT, PLAIN_RING = 0.55, 0.7
 
 
 def find_discs(luma: Luma, *, at_most: int = 5) -> list[Rim]:
@@ -29,7 +29,7 @@ def find_discs(luma: Luma, *, at_most: int = 5) -> list[Rim]:
         same = next((i for i, other in enumerate(rims) if _same_disc(rim, other)), None)
         if same is None:
             rims.append(rim)
-        elif _merit(rim) > _merit(rims[same]):
+        elif _better(rim, rims[same]):
             rims[same] = rim
     # What is lifted is near the camera: anything less than half as large as a well-seen disc is a hub, a head or a far disc.
     largest = max((rim.radius_px for rim in rims if rim.support > 0.8), default=0.0)
@@ -47,7 +47,7 @@ def _outermost(luma: Luma, rim: Rim) -> Rim:
     for share in np.geomspace(1.12, 2.6, 14):
         guess = Rim(rim.x_px, rim.y_px, rim.radius_px * share, rim.squeeze)
         outer = fit_rim(luma, guess, search_px=0.08 * guess.radius_px)
-        if outer is None or not _plausible(outer) or outer.support < 0.7:
+        if outer is None or not _plausible(outer) or outer.support < PLAIN_RING:
             continue
         together = np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px) < 0.06 * rim.radius_px
         if together and outer.radius_px > best.radius_px and abs(outer.squeeze / rim.squeeze - 1) < 0.08:
@@ -55,8 +55,16 @@ def _outermost(luma: Luma, rim: Rim) -> Rim:
     return best
 
 
+def _better(rim: Rim, known: Rim) -> bool:
+    """Of two rings of one disc the outer one, when they share their centre and both are plain; else the better supported."""
+    together = np.hypot(rim.x_px - known.x_px, rim.y_px - known.y_px) < 0.06 * known.radius_px
+    if together and min(rim.support, known.support) > PLAIN_RING:
+        return rim.radius_px > known.radius_px
+    return _merit(rim) > _merit(known)
+
+
 def _merit(rim: Rim) -> float:
-    """Well supported first; of concentric rings the outermost, since that is the rim."""
+    """Well supported and large."""
     return float(rim.support * rim.radius_px**0.5)
 
 
