@@ -110,7 +110,7 @@ def main(names: list[str]) -> None:
         table(head, [*(row(one) for one in told), row(whole | middle | every)])
         for one in got:
             if "seen" not in one:
-                print(f"{one['clip']}: nobody was seen")
+                print(f"{one['clip']}: no joints were told")
 
 
 if __name__ == "__main__":

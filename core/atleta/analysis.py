@@ -438,7 +438,10 @@ def _body(
     raw: RawTracks, track: DiscTrack, bar: BarTrack, lifts: Sequence[Lift], calibration: Calibration, kind: str, settings: Settings,
     bodies: BodyStore | None,
 ) -> JointTracks | None:  # fmt: skip
-    """The lifter's joints over every lift, or over the whole track; as kept, if nothing that they rest on has changed."""
+    """The lifter's joints over every lift (squats: over the whole track); as kept, if nothing that they rest on has changed."""
+    if not lifts and FAMILY_OF_KIND[kind] != "squat":
+        # Who holds the bar, and when, is not known.
+        return None
     spans = [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts] or [
         (float(bar.time_s[0]), float(bar.time_s[-1]))
     ]

@@ -31,8 +31,6 @@ _TRIPLES = np.array([(i, (i + 24 + j) % RAYS, (i + 48 - j) % RAYS) for i in rang
 _FROM_TRIPLE = np.linalg.inv(_CIRCLE[_TRIPLES])
 # A ray's step must be this much brightness per pixel to count; sensor noise after the light blur stays well below.
 _WEAK_STEP = 2.0
-# From how far off the axis (radii) the tread counts, and which side of the disc shows it (cosine of the ray against the way there).
-TREAD_SHOWS, TREAD_SIDE = 1.0, 0.25
 
 
 @dataclass(frozen=True)
@@ -44,7 +42,7 @@ class Rim:
     radius_px: float
     squeeze: float = 1.0
     support: float = 0.0
-    """Share of the rays looked along on which the rim was seen, 0 to 1."""
+    """Share of the rays on which the rim was seen, 0 to 1."""
     residual_px: float = np.nan
     """Spread of the supporting rays about the fitted rim."""
 
@@ -55,9 +53,7 @@ class Rim:
         return float(np.hypot(self.residual_px * np.sqrt(2 / count), 0.03))
 
 
-def fit_rim(
-    luma: Luma, guess: Rim, *, search_px: float, free_shape: bool = True, rounds: int = 2, axis_px: tuple[float, float] | None = None
-) -> Rim | None:
+def fit_rim(luma: Luma, guess: Rim, *, search_px: float, free_shape: bool = True, rounds: int = 2) -> Rim | None:
     """The rim nearest to `guess` whose distance from it is at most `search_px`, or None when there is none to be seen.
 
     Args:
@@ -65,15 +61,12 @@ def fit_rim(
         guess: where the rim is expected.
         search_px: how far from the guessed rim an edge may lie.
         free_shape: also fit the ellipse's terms; a guess of unknown quality is better fitted as a circle first.
-        axis_px: where the discs' axis runs to in the distance, about. A disc further from there than its own radius shows its tread, and
-            that of every disc behind it, on the side towards that point; there its face has no edge of its own, and the rim is fitted to
-            the rest.
         rounds: re-sample about the fitted rim and fit again, the search narrowing each time.
     """
     rim = guess
     for turn in range(rounds):
         reach = max(search_px / 2.5**turn, 0.05 * rim.radius_px, 3.0)
-        fitted = _fit_once(luma, rim, reach, free_shape, axis_px)
+        fitted = _fit_once(luma, rim, reach, free_shape)
         if fitted is None:
             return None
         # An edge found where it was expected was sampled well enough the first time.
@@ -84,18 +77,12 @@ def fit_rim(
     return rim
 
 
-def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool, axis_px: tuple[float, float] | None) -> Rim | None:
+def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | None:
     steps = _rim_steps(luma, guess, reach)
     if steps is None:
         return None
     distance, strength, expected = steps
-    seen, asked = strength > _WEAK_STEP, np.ones(RAYS, bool)
-    if axis_px is not None:
-        away_x, away_y = axis_px[0] - guess.x_px, axis_px[1] - guess.y_px
-        away = float(np.hypot(away_x, away_y))
-        if away > TREAD_SHOWS * guess.radius_px:
-            asked = (_COS * away_x + _SIN * away_y) / away < TREAD_SIDE
-            seen &= asked
+    seen = strength > _WEAK_STEP
     if seen.sum() < RAYS * 0.25:
         return None
     offset = distance - expected
@@ -128,7 +115,7 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool, axis_px: t
         float(guess.y_px + dy),
         float(vertical),
         float(horizontal / vertical),
-        float(inliers.sum() / asked.sum()),
+        float(inliers.mean()),
         residual,
     )
 

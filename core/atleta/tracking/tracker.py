@@ -24,7 +24,6 @@ NAP_FRAMES = 5
 MAX_LIVE = 6
 LOST_AFTER_S = 0.4
 MIN_SUPPORT = 0.42
-CLEAR_FACE = 0.7
 MUCH_LARGER = 1.15
 PLAINER = 0.05
 DISC_RADIUS_M = 0.225
@@ -175,19 +174,7 @@ class DiscTracker:
             return None
         if not (0 <= rim.x_px < luma.shape[1] and 0 <= rim.y_px < luma.shape[0]):
             return None
-        return self._of_face(luma, rim)
-
-    def _of_face(self, luma: Luma, rim: Rim) -> Rim:
-        """The rim of the disc's face alone, where the tread of the stack can be seen beside it; the rim as it is where that is unclear."""
-        # A phone held level looks along the bar at about the middle of its picture.
-        middle = (luma.shape[1] / 2, luma.shape[0] / 2)
-        if np.hypot(middle[0] - rim.x_px, middle[1] - rim.y_px) < rim.radius_px:
-            return rim
-        face = fit_rim(luma, rim, search_px=0.04 * rim.radius_px, rounds=1, axis_px=middle)
-        if face is None or face.support < CLEAR_FACE or abs(face.radius_px / rim.radius_px - 1) > 0.03:
-            return rim
-        moved = float(np.hypot(face.x_px - rim.x_px, face.y_px - rim.y_px))
-        return face if moved < 0.04 * rim.radius_px else rim
+        return rim
 
     def _look_nearby(self, live: _Live, guess: Rim, time_s: float, luma: Luma) -> Rim | None:
         """Search for the disc's own face as far as it can have gone; nothing is taken whose face or size differs."""
