@@ -42,17 +42,18 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     """
     if len(seen.time_s) < 8 or not np.isfinite(seen.disc[:, 0]).any():
         raise ValueError("A body is fitted to at least eight frames with the disc in sight.")
+    unknown = np.zeros(len(seen.time_s))
     scene = Scene(
-        seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])),
-        near_face_m(seen.load_kg), 24.0 * seen.stature_m**2,
-        np.zeros(len(seen.time_s)), np.zeros(len(seen.time_s)),
+        seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
+        24.0 * seen.stature_m**2, unknown, unknown, unknown,
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
     scene = without_impossible(scene, shared)
     bar = scene.bar_m(shared)
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
-    scene = replace(scene, speed_m_s=speed, hanging=hangs(bar[:, 1] + shared[3], seen.time_s, seen.stature_m))
+    height = bar[:, 1] + shared[3]
+    scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hangs(height, seen.time_s, seen.stature_m))
     many = scene.repeated(SIZE + len(SHARED) + 1)
     if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
         states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)

@@ -124,9 +124,9 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(racked[:, None] * (elbow - shoulder - UPPER_ARM * S * scene.racked_elbow) / 0.08, SOFT)
 
     floor = -shared[..., 3]
-    resting = held * (bar[:, 1] < floor + scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
-    pulled = held * (bar[:, 1] < floor + 0.53 * S)
-    below = held * (bar[:, 1] < floor + KNEE_HEIGHT * S)
+    resting = held * (scene.height_m < scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
+    pulled = held * (scene.height_m < 0.53 * S)
+    below = held * (scene.height_m < KNEE_HEIGHT * S)
     add(below * (bar[:, 0] - at("near_hip")[:, 0] - HIP_BEHIND * S) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
@@ -138,13 +138,15 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
             (_turn(hip - knee, shoulder - hip), -2.5, 0.35),
             (_turn(at(f"{side}_toe")[:, :2] - at(f"{side}_heel")[:, :2], knee - ankle), 0.75, 2.4),
         ):
-            add((turn - least) / 0.10, ONLY_BELOW)
-            add((most - turn) / 0.10, ONLY_BELOW)
-        # The bar passes in front of shin and thigh.
-        beside = bar[:, 1] > knee[:, 1]
-        for low, high, least, there in ((ankle, knee, 0.03 * S, ~beside), (knee, hip, 0.042 * S, beside)):
+            # From the middle of what the joint allows, so that half a turn away both ways are equally wrong.
+            off = turn - (least + most) / 2
+            add(((most - least) / 2 - np.abs(np.arctan2(np.sin(off), np.cos(off)))) / 0.10, ONLY_BELOW)
+        # The bar passes in front of shin and thigh. It counts gradually: a fit would balance on the edge of what counts at once.
+        beside = np.clip((bar[:, 1] - knee[:, 1]) / 0.05 + 0.5, 0, 1)
+        for low, high, least, there in ((ankle, knee, 0.03 * S, 1 - beside), (knee, hip, 0.042 * S, beside)):
             gap, along = _in_front(low, high, bar)
-            add(pulled * there * ((along > 0) & (along < 1)) * (gap - least - SHAFT_RADIUS_M) / 0.015, ONLY_BELOW)
+            there = there * np.clip(np.minimum(along, 1 - along) / 0.15, 0, 1)
+            add(pulled * there * np.maximum(gap - least - SHAFT_RADIUS_M, -0.06) / 0.015, ONLY_BELOW)
         add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
         # A bar on the floor lies over the ball of the foot, more or less.
         ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
@@ -163,13 +165,11 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     bent = elbow - 0.44 * shoulder - 0.56 * wrist
     hanging = held * scene.hanging
     add(hanging[:, None] * bent / (0.03 * slow), SOFT)
-    above = bar[:, 1] > floor + np.where(seen.wide_grip, 0.60, 1.05) * S
+    above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
     add((held * above * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)
 
     mass, middle = _balance(places, S)
-    carried = (
-        np.where(bar[:, 1] > floor + scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
-    )
+    carried = np.where(scene.height_m > scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
     over = (mass + carried * bar[:, 0]) / (1 + carried) - middle
     add(over / (BALANCE_SD_M * slow), SOFT)
     return np.concatenate(rows, axis=1), np.array(kinds)

@@ -84,6 +84,8 @@ class Scene:
     body_kg: float
     speed_m_s: Floats
     """How fast the bar moves."""
+    height_m: Floats
+    """How high the bar is above the floor, as believed before the fit: what a height decides must not change while fitting."""
     hanging: Floats
     """1 where the bar hangs from the arms and has not yet been thrown up, 0 elsewhere."""
 
@@ -98,6 +100,7 @@ class Scene:
                 fixed=tuple((row[0] + turn * len(seen.time_s), *row[1:]) for turn in range(times) for row in seen.fixed),
             ),
             speed_m_s=np.tile(self.speed_m_s, times),
+            height_m=np.tile(self.height_m, times),
             hanging=np.tile(self.hanging, times),
         )  # fmt: skip
 

@@ -37,7 +37,7 @@ DISC_TO_BODY = 1.2
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
 FEWEST_LOOKS = 12
-CORRECTED_ABOUT_S, CORRECTED_WORSE = 0.25, 8.0
+CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
 # How near a joint must be for its confidence: the chance that it lies within this of where it is told.
 NEAR_M = 0.03
@@ -140,7 +140,7 @@ def joint_tracks(
     Args:
         earlier: a fit before the last correction, from which the new one starts.
     """
-    looks = _with_corrected(raw.people, points)
+    looks = _with_corrected(raw, points)
     bodies = []
     for start_s, stop_s in _merged(spans_s):
         inside = (raw.frame_time_s[looks] >= start_s) & (raw.frame_time_s[looks] <= stop_s)
@@ -195,12 +195,17 @@ def _merged(spans_s: Sequence[tuple[float, float]]) -> list[tuple[float, float]]
     return made
 
 
-def _with_corrected(people: PoseTrack, points: Sequence[JointPoint]) -> NDArray[np.int64]:
-    """The frames looked at, and those in which the coach set a joint: these are fitted too."""
-    if len(people.frame) == 0:
-        return people.frame
-    asked = {point.frame for point in points if people.frame[0] <= point.frame <= people.frame[-1]}
-    return np.array(sorted(asked | set(people.frame.tolist())), np.int64)
+def _with_corrected(raw: RawTracks, points: Sequence[JointPoint]) -> NDArray[np.int64]:
+    """The frames looked at, and those in which the coach set a joint instead of the looks next to them: a hand's correction between two
+    close looks would have to be reached and left in no time."""
+    looks = raw.people.frame
+    if len(looks) == 0 or not points:
+        return looks
+    asked = np.array(sorted({point.frame for point in points if looks[0] <= point.frame <= looks[-1]}), np.int64)
+    if len(asked) == 0:
+        return looks
+    apart = np.min(np.abs(raw.frame_time_s[looks][:, None] - raw.frame_time_s[asked]), axis=1)
+    return np.union1d(looks[apart > CLEAR_OF_CORRECTED_S], asked)
 
 
 def _observed(
