@@ -31,7 +31,7 @@ def compared(clip: Path) -> dict:
     truth = json.loads(clip.with_suffix(".truth.json").read_text())
     lift = truth["lifts"][0]
     kinds = {one["kind"] for one in truth["lifts"]}
-    info, raw = probe(clip), None
+    info = probe(clip)
     raw = track_clip(clip, info)
     said = Settings(
         lift="clean_and_jerk" if {"clean", "split_jerk"} <= kinds else lift["kind"],

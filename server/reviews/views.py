@@ -3,6 +3,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from drf_spectacular.utils import extend_schema
 from rest_framework import permissions, status
@@ -105,8 +106,9 @@ class ByHandView(APIView):
         clip = measured_clip(request, pk)
         asked = ByHandSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        for name, value in asked.validated_data.items():
-            corrections.correct(clip, name, value, request.user)
+        with transaction.atomic():
+            for name, value in asked.validated_data.items():
+                corrections.correct(clip, name, value, request.user)
         return Response(bench(clip))
 
 

@@ -56,7 +56,7 @@ def seen(
     frames = np.arange(0, len(raw.frame_time_s), every)
     points = model_points(truth, frames, done.build.stature_m)
     noise = np.random.default_rng(seed).normal(0, noise_m / truth["scale"]["body_m_per_px"], points.shape)
-    people = PoseTrack(frames, points + noise, np.ones((len(frames), 33)), np.ones(len(frames)))
+    people = PoseTrack(frames, points + noise, np.ones(len(frames)))
     return replace(raw, people=people), flat_truth, truth, frames
 
 

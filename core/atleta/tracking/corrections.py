@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .track import DiscTrack, RawTracks
+from .track import DiscTrack, RawTracks, bridged
 
 FOLLOW_S = 0.15
 TRUSTED = 0.5
@@ -48,7 +48,7 @@ def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[Po
 
     shift = np.zeros((frames, 2))
     time = raw.frame_time_s
-    base = np.stack([_bridged(time, track.x_px), _bridged(time, track.y_px)], axis=1)
+    base = np.stack([bridged(time, track.x_px), bridged(time, track.y_px)], axis=1)
     anchors: dict[int, np.ndarray] = {}
     for correction in ordered:
         anchors[correction.frame] = np.array([correction.x_px, correction.y_px]) - base[correction.frame]
@@ -127,10 +127,3 @@ def _switch_disc(raw: RawTracks, track: DiscTrack, correction: PointCorrection) 
         if np.hypot(piece.x_px[at] - correction.x_px, piece.y_px[at] - correction.y_px) < 0.5 * size:
             track.write(piece)
             return
-
-
-def _bridged(time: np.ndarray, values: np.ndarray) -> np.ndarray:
-    seen = np.isfinite(values)
-    if not seen.any():
-        return np.zeros_like(values)
-    return np.asarray(np.interp(time, time[seen], values[seen]))

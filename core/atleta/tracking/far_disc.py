@@ -16,11 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
-from .rim import Luma
+from .rim import DISC_RADIUS_M, Luma
 
 Floats = NDArray[np.float64]
 
-DISC_RADIUS_M, FAR_FACE_M = 0.225, 0.685
+FAR_FACE_M = 0.685
 RAYS, COARSE_RAYS = 40, 20
 NEAREST_M, FURTHEST_M = 2.0, 10.0
 YAW_DEG, HORIZON_DEG = 24.0, 9.0

@@ -16,7 +16,8 @@ from ..footage import Frame
 from .far_disc import DiscView, camera_from_discs, disc_view
 from .pose import Pose, PoseModel, Square
 from .pose_track import PoseTrack
-from .track import DiscTrack
+from .rim import DISC_RADIUS_M
+from .track import DiscTrack, bridged
 
 Floats = NDArray[np.float64]
 
@@ -24,7 +25,7 @@ LOOKS_HZ = 31.0
 # A lifter is looked at from so long before the bar moves to so long after.
 BEFORE_S, AFTER_S = 1.5, 0.8
 MOVING_RADII_S = 0.35
-DISC_RADIUS_M, DISC_TO_BODY = 0.225, 0.85
+DISC_TO_BODY = 0.85
 # Where a body may be about a bar: middle of the square above the disc (m), and its side.
 FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
 FIRST_SIDE_M = 1.65
@@ -43,7 +44,7 @@ NEAR_FACE_M = 0.76
 
 def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     """In which frames the lifter is looked at: from a little before the bar moves to a little after, `(frames,)`."""
-    x, y = (_bridged(time_s, values) for values in (track.x_px, track.y_px))
+    x, y = (bridged(time_s, values) for values in (track.x_px, track.y_px))
     if not np.isfinite(track.x_px).any() or len(time_s) < 5:
         return np.zeros(len(time_s), bool)
     radius = float(np.nanmedian(track.radius_px))
@@ -69,7 +70,7 @@ def follow_lifter(
     wanted = worth_looking(time_s, track)
     if not wanted.any():
         return PoseTrack.empty()
-    disc_x, disc_y = _bridged(time_s, track.x_px), _bridged(time_s, track.y_px)
+    disc_x, disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
     radius = float(np.nanmedian(track.radius_px))
     px_per_m = radius / DISC_RADIUS_M * DISC_TO_BODY
     shown = _frames_to_view(time_s, track, wanted)
@@ -87,7 +88,7 @@ def follow_lifter(
         looked_s = frame.time_s
         picture = frame.bgr()
         if square is None and lost % LOOK_AGAIN == 0:
-            pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], radius)
+            pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], px_per_m)
         else:
             about = square or seen[-1][1].follow
             across, down, larger = SHIFTS[len(seen) % len(SHIFTS)]
@@ -106,14 +107,13 @@ def follow_lifter(
     long_side = float(max(picture.shape[:2]))
     return PoseTrack(
         np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
-        np.array([pose.visibility for _, pose in seen]), np.array([pose.score for _, pose in seen]),
+        np.array([pose.score for _, pose in seen]),
         camera_from_discs(views, NEAR_FACE_M, long_side),
     )  # fmt: skip
 
 
-def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, radius_px: float) -> Pose:
+def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float) -> Pose:
     """The surest of a few looks about the bar, each settled by following itself."""
-    px_per_m = radius_px / DISC_RADIUS_M * DISC_TO_BODY
     best: Pose | None = None
     best_worth = 0.0
     for above in FIRST_SQUARES_M:
@@ -133,7 +133,7 @@ def _frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_])
     known = wanted & np.isfinite(track.y_px) & (track.confidence > 0.5)
     if known.sum() < 3:
         return set()
-    x, y = _bridged(time_s, track.x_px), _bridged(time_s, track.y_px)
+    x, y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
     speed = np.hypot(np.gradient(x, time_s), np.gradient(y, time_s)) / float(np.nanmedian(track.radius_px))
     edges = np.linspace(y[known].min(), y[known].max() + 1e-6, VIEW_HEIGHTS + 1)
     chosen = set()
@@ -142,8 +142,3 @@ def _frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_])
         if len(here):
             chosen.add(int(here[np.argmin(speed[here])]))
     return chosen
-
-
-def _bridged(time_s: Floats, values: Floats) -> Floats:
-    seen = np.isfinite(values)
-    return np.asarray(np.interp(time_s, time_s[seen], values[seen])) if seen.any() else np.full(len(values), np.nan)

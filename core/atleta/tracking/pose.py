@@ -43,12 +43,10 @@ class Square:
 class Pose:
     """What the model says of one picture.
 
-    `points` `(33, 2)` px, `visibility` `(33,)` 0 to 1 by its own word, `score` that there is a person at all, and the square in
-    which to look next.
+    `points` `(33, 2)` px, `score` that there is a person at all, and the square in which to look next.
     """
 
     points: Floats
-    visibility: Floats
     score: float
     follow: Square
 
@@ -77,8 +75,7 @@ class PoseModel:
         points = _refined(rows[:, :2] / INPUT, heat) * INPUT
         back = cv2.invertAffineTransform(to_square)
         placed = points @ back[:, :2].T + back[:, 2]
-        seen = 1 / (1 + np.exp(-rows[:POINTS, 3]))
-        return Pose(placed[:POINTS], seen, score, _next_square(placed[33], placed[34]))
+        return Pose(placed[:POINTS], score, _next_square(placed[33], placed[34]))
 
 
 def _network() -> Any:

@@ -19,26 +19,24 @@ Floats = NDArray[np.float64]
 class PoseTrack:
     """What the pose model saw of the lifter.
 
-    `frame` `(looks,)`: clip frames looked at; `points` `(looks, 33, 2)` px; `visibility` `(looks, 33)` and `score` `(looks,)`, 0 to 1, by
-    the model's own word.
+    `frame` `(looks,)`: clip frames looked at; `points` `(looks, 33, 2)` px; `score` `(looks,)`, 0 to 1: that there is a person, by the
+    model's own word.
     """
 
     frame: NDArray[np.int64]
     points: Floats
-    visibility: Floats
     score: Floats
     camera: CameraPlace | None = None
     """Where the camera stands, for a lifter who faces right in the picture; yaw turns its sign for one who faces left."""
 
     @classmethod
     def empty(cls) -> PoseTrack:
-        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros((0, POINTS)), np.zeros(0))
+        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0))
 
     def to_json(self) -> dict[str, Any]:
         return {
             "frame": self.frame.tolist(),
             "points": b64encode(self.points.astype("<f4").tobytes()).decode(),
-            "visibility": b64encode(np.round(self.visibility * 255).astype(np.uint8).tobytes()).decode(),
             "score": [round(float(score), 4) for score in self.score],
             "camera": None if self.camera is None else [round(value, 6) for value in vars(self.camera).values()],
         }
@@ -49,7 +47,6 @@ class PoseTrack:
         return cls(
             np.array(held["frame"], np.int64),
             np.frombuffer(b64decode(held["points"]), "<f4").reshape(looks, POINTS, 2).astype(float),
-            np.frombuffer(b64decode(held["visibility"]), np.uint8).reshape(looks, POINTS) / 255,
             np.array(held["score"], float),
             None if held["camera"] is None else CameraPlace(*held["camera"]),
         )

@@ -21,6 +21,8 @@ from numpy.typing import NDArray
 Luma = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 
+# Of a full-size disc.
+DISC_RADIUS_M = 0.225
 RAYS = 72
 _ANGLE = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
 _COS, _SIN = np.cos(_ANGLE), np.sin(_ANGLE)

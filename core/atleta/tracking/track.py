@@ -117,3 +117,9 @@ class DiscTrack:
         inner = slice(start - piece.first_frame, stop - piece.first_frame)
         for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px"):
             getattr(self, name)[start:stop] = getattr(piece, name)[inner]
+
+
+def bridged(time_s: Floats, values: Floats) -> Floats:
+    """A series with its gaps (NaN) bridged by straight lines and its ends held; all zero where nothing is known."""
+    seen = np.isfinite(values)
+    return np.asarray(np.interp(time_s, time_s[seen], values[seen])) if seen.any() else np.zeros_like(values)

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from .rim import Luma, Rim, fit_rim
+from .rim import DISC_RADIUS_M, Luma, Rim, fit_rim
 from .scout import find_discs
 from .sight import Plane, Sight
 from .track import RawTracks, Tracklet
@@ -26,7 +26,6 @@ LOST_AFTER_S = 0.4
 MIN_SUPPORT = 0.42
 MUCH_LARGER = 1.15
 PLAINER = 0.05
-DISC_RADIUS_M = 0.225
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
 FASTEST_M_S = 7.0
 # The grid on which change in the picture is noted: fine enough to tell in front of the bar from behind it.

@@ -53,7 +53,7 @@ class Body:
 
     time_s: Floats
     points_m: Floats
-    """`(frames, POINTS, 3)`: forward and up from the bar's first place and the floor, and aside towards the camera."""
+    """`(frames, POINTS, 3)`: forward from the camera's axis, up from the floor, and aside towards the camera."""
     points_px: Floats
     """`(frames, POINTS, 2)` as in `Observed`."""
     sd_m: Floats
