@@ -65,6 +65,7 @@ bench: setup web/dist/.built browser
 	PYTHONPATH=core:. .venv-bench/bin/python bench/run.py
 	$(BIN)/python demo/film.py --recipe bench/unseen.toml --out bench/.unseen
 	$(BIN)/python -m bench.people
+	$(BIN)/python -m bench.lifts
 	$(BIN)/python -m bench.stepping
 
 shots: setup web/dist/.built browser

@@ -17,11 +17,13 @@ from numpy.typing import NDArray
 
 from . import __version__
 from .document import SCHEMA_ID, Document, rounded, series
-from .events import FAMILY_OF_KIND, BodyHeights, Lift, find_lifts, heights_from_stature, resolve_kind
+from .events import FAMILY_OF_KIND, BodyHeights, Lift, Recognised, find_lifts, heights_from_stature, recognise, resolve_kind
 from .events.families import SNATCHES
 from .events.jerk import jerk_events
+from .events.joints import jerk_joint_events, pull_joint_events, squat_joint_events
 from .events.lifts import STANDS_IN_FROM_STATURE
-from .events.pull import pull_events
+from .events.pull import hold_events, pull_events
+from .events.squat import squat_reps
 from .faults import Threshold, explain, judge, load_catalogue
 from .faults.engine import Finding, Measured
 from .footage import ClipInfo, content_hash, probe, read_frames
@@ -30,6 +32,7 @@ from .motion import (
     JOINTS,
     BarMotion,
     BarTrack,
+    BodyMotion,
     Calibration,
     Carried,
     JointPoint,
@@ -38,23 +41,48 @@ from .motion import (
     bar_motion,
     bar_motions,
     bar_track,
+    body_motion,
     facing_from_motion,
     facing_from_people,
     joint_tracks,
     scale_from_disc,
     slowed_by,
 )
+from .motion.body.model import MODEL_POINT
 from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG, SCALE_SD_SET_BY_COACH
-from .tracking import DiscTrack, DiscTracker, PointCorrection, RawTracks, apply_corrections, choose_lifted, follow_lifter, without
+from .tracking import (
+    DiscTrack,
+    DiscTracker,
+    PointCorrection,
+    RawTracks,
+    Shake,
+    ShakeWatch,
+    apply_corrections,
+    choose_lifted,
+    edges,
+    find_uprights,
+    follow_lifter,
+    without,
+)
 
 DRAWS = 48
+# A coach is told of another lift than was said only when it is as sure as this.
+SURE_OF_KIND = 0.9
+# How many of the first looks tell where the bar is against the shoulders.
+SHOULDER_LOOKS = 9
 # What part of tracking's time goes into the discs.
 DISCS_SHARE = 0.4
+# Where in a clip upright edges are looked for.
+EDGES_AT = (0.02, 0.5, 0.9)
 # The lifter is fitted from so long before a lift to so long after it.
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
 SIDE_WITHIN_DEG = 15.0
+# The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
+SAGITTAL_WITHIN_DEG = 20.0
 # A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
 FRAME_SD = 12**-0.5
+# How well the bar's way back tells when the thigh meets it.
+CONTACT_SD_S = 0.008
 
 
 @dataclass(frozen=True)
@@ -113,12 +141,17 @@ def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None]
 
 def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None) -> RawTracks:
     """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
-    tracker = DiscTracker()
+    tracker, shake, upright = DiscTracker(), ShakeWatch(), []
+    stills = {round(share * info.packet_count) for share in EDGES_AT}
     for frame in read_frames(path):
-        tracker.feed(frame.index, frame.time_s, frame.luma(), frame.chroma)
+        luma = frame.luma()
+        tracker.feed(frame.index, frame.time_s, luma, frame.chroma)
+        shake.feed(frame.time_s, luma)
+        if frame.index in stills:
+            upright.append(edges(luma))
         if on_progress and frame.index % 10 == 0:
             on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
-    raw = tracker.finish()
+    raw = replace(tracker.finish(), shake=shake.finish(), uprights=find_uprights(upright))
 
     def looked(share: float) -> None:
         if on_progress:
@@ -150,7 +183,10 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
     raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
     track = apply_corrections(raw, choose_lifted(raw), settings.corrections)
     track = without(track, settings.distrusted, settings.trim, keep=[point.frame for point in settings.corrections])
+    shown = track
+    raw, track = raw.steadied(track)
     body: JointTracks | None = None
+    seen: Recognised | None = None
     calibration = _calibrate(raw, track, settings, warnings)
     lifts: list[dict[str, Any]] = []
     bar = bar_track(raw.frame_time_s, track, calibration) if calibration else None
@@ -172,7 +208,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         slower = slowed_by(bar)
         if slower is not None and slower > 1:
             warnings.append(_slow_clock(slower, capture_rate))
-        heights = heights_from_stature(settings.stature_m, kind) if settings.stature_m else None
+        heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
         motion = bar_motion(bar)
         found = find_lifts(
             motion,
@@ -181,10 +217,29 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             heights=heights,
             disc_radius_m=calibration.scale.disc_diameter_m / 2,
         )
+        seen = (
+            None
+            if bar.first_frame > 0
+            else recognise(
+                motion,
+                disc_radius_m=calibration.scale.disc_diameter_m / 2,
+                stature_m=settings.stature_m,
+                bar_against_shoulder_m=_bar_against_shoulder(raw, track, calibration),
+            )
+        )
         if not found:
             warnings.append(_no_lift(kind, bar))
+        # What a missed lift was meant to be does not show in where the bar ended.
+        if seen and seen.probability > SURE_OF_KIND and settings.made is not False and not _same_kind(seen.kind, settings.lift):
+            warnings.append(
+                _warning(
+                    "another_kind",
+                    f"This looks like a {seen.kind.replace('_', ' ')} rather than a {settings.lift.replace('_', ' ')} "
+                    f"({100 * seen.probability:.0f} % sure). Check which lift this is.",
+                )
+            )
         body = _body(raw, track, bar, found, calibration, kind, settings, bodies)
-        lifts = [_lift_part(bar, lift, calibration, heights, settings) for lift in found]
+        lifts = [_lift_part(bar, lift, calibration, heights, body, settings) for lift in found]
         hidden = int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum())
         if hidden:
             warnings.append(_warning("disc_hidden", f"The disc was out of sight for {hidden} frames; the path there is bridged."))
@@ -205,6 +260,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "view": _view(track, body),
             "facing": calibration.facing if calibration else None,
             "facing_source": calibration.facing_source if calibration else None,
+            "recognised": {"kind": seen.kind, "probability": rounded(seen.probability, 3)} if seen else None,
         },
         "scale": {
             "m_per_px": rounded(calibration.scale.m_per_px, 8),
@@ -221,12 +277,12 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         if calibration
         else None,
         "disc": {
-            "confidence": series(track.confidence, 3),
-            "x_px": series(track.x_px, 3),
-            "y_px": series(track.y_px, 3),
-            "radius_px": series(track.radius_px, 3),
+            "confidence": series(shown.confidence, 3),
+            "x_px": series(shown.x_px, 3),
+            "y_px": series(shown.y_px, 3),
+            "radius_px": series(shown.radius_px, 3),
         },
-        "joints": _joints(body),
+        "joints": _joints(body, raw.shake),
         "lifts": lifts,
         "warnings": warnings,
     }  # fmt: skip
@@ -255,11 +311,19 @@ def _calibrate(raw: RawTracks, track: DiscTrack, settings: Settings, warnings: l
                 f"Which way the lifter faces is not clear; taken as {facing}. Flip it if that is wrong.",
             )
         )
-    if settings.plumb_deg is None:
-        warnings.append(_warning("plumb_unmeasured", "No plumb line was set: the picture's own edge stands for upright, give or take 1°."))
-        plumb = (0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture")
-    else:
+    if settings.plumb_deg is not None:
         plumb = (settings.plumb_deg, PLUMB_SD_SET_BY_COACH_DEG, "coach")
+    elif raw.uprights is not None:
+        lean = raw.uprights.lean_at(float(np.nanmedian(track.x_px)), raw.width_px, raw.height_px)
+        plumb = (lean, raw.uprights.sd_deg, "footage")
+    else:
+        warnings.append(
+            _warning(
+                "plumb_unmeasured",
+                "Nothing upright was made out in the room: the picture's edge stands for the plumb line, give or take 1°. Set it by hand.",
+            )
+        )
+        plumb = (0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture")
     return Calibration(scale, *plumb, facing, source, sure)
 
 
@@ -272,20 +336,32 @@ def _facing(raw: RawTracks, track: DiscTrack, settings: Settings) -> tuple[str, 
     return *facing_from_motion(raw, track), "motion"
 
 
-def _lift_part(bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, settings: Settings) -> dict[str, Any]:
+def _lift_part(
+    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, joints: JointTracks | None, settings: Settings
+) -> dict[str, Any]:
     """One lift of the document: events, bar, measures and findings, each with its uncertainty."""
     family = FAMILY_OF_KIND[lift.kind]
     radius_m = calibration.scale.disc_diameter_m / 2
     motion = bar_motion(bar)
+    body, no_body = _lifter(joints, bar, lift, settings)
+    told = _told_by_joints(body, lift.kind, lift.events_s)
+    lift = replace(lift, events_s=lift.events_s | told)
     events = lift.events_s
-    data = LiftData(_on_floor(motion, lift, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m)
+
+    def data_of(motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None) -> LiftData:
+        return LiftData(
+            _on_floor(motion, at, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m, lift.kind, body,
+            no_body,
+        )  # fmt: skip
+
+    data = data_of(motion, lift, events, body)
     values = measure_lift(family, data)
-    event_draws, measure_draws = _spread(bar, lift, calibration, heights, settings, family)
+    event_draws, measure_draws = _spread(bar, lift, calibration, heights, body, family, data_of)
 
     frame_s = 1 / bar.rate_hz
     start, stop = motion.frame_at(lift.start_s), motion.frame_at(lift.stop_s)
     measures: dict[str, Any] = {}
-    for declaration in declarations(family):
+    for declaration in declarations(family, lift.kind):
         value = values[declaration.id]
         if isinstance(value, Value):
             drawn = np.array(measure_draws.get(declaration.id, []))
@@ -296,8 +372,8 @@ def _lift_part(bar: BarTrack, lift: Lift, calibration: Calibration, heights: Bod
                     "value": rounded(value.value, 4), "unit": declaration.unit, "sd": rounded(sd, 4),
                     "frame": motion.frame_at(value.time_s),
                 }  # fmt: skip
-                if set(declaration.needs) & STANDS_IN_FROM_STATURE:
-                    measures[declaration.id]["note"] = "knee and thigh heights stand in from stature"
+                if set(declaration.needs) & STANDS_IN_FROM_STATURE - told.keys():
+                    measures[declaration.id]["note"] = "the knee's height stands in from stature"
                 continue
             value = "it cannot be told apart from the noise of this clip"
         measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
@@ -315,7 +391,7 @@ def _lift_part(bar: BarTrack, lift: Lift, calibration: Calibration, heights: Bod
                 "frame": motion.frame_at(at),
                 "time_s": rounded(at, 4),
                 "sd_s": rounded(float(np.hypot(np.std(event_draws.get(name, [0.0])), FRAME_SD * frame_s)), 4),
-                "source": "stature" if name in STANDS_IN_FROM_STATURE else "bar",
+                "source": "joints" if name in told else "stature" if name in STANDS_IN_FROM_STATURE else "bar",
             }
             for name, at in sorted(events.items(), key=lambda item: item[1])
         },
@@ -335,10 +411,31 @@ def _on_floor(motion: BarMotion, lift: Lift, disc_radius_m: float) -> BarMotion:
     return replace(motion, x_m=motion.x_m - lift.rest_x_m, y_m=motion.y_m - zero, raw_y_m=motion.raw_y_m - zero)
 
 
+def _lifter(joints: JointTracks | None, bar: BarTrack, lift: Lift, settings: Settings) -> tuple[BodyMotion | None, str]:
+    """The lifter over this lift, or None and why."""
+    if joints is None:
+        return None, "the lifter's joints were not seen"
+    if abs(joints.yaw_deg) > SAGITTAL_WITHIN_DEG:
+        return None, f"the camera stands {abs(joints.yaw_deg):.0f}° off the side: film this from the side"
+    body = body_motion(joints, bar.time_s, lift.start_s, lift.stop_s, settings.stature_m)
+    return body, "the lifter's joints were not seen"
+
+
+def _told_by_joints(body: BodyMotion | None, kind: str, events: dict[str, float]) -> dict[str, float]:
+    """Events that joints add, or tell better than the bar and stature alone."""
+    if body is None:
+        return {}
+    family = FAMILY_OF_KIND[kind]
+    if family == "pull":
+        return pull_joint_events(body, kind, events)
+    return jerk_joint_events(body, events) if family == "jerk" else squat_joint_events(body, events) if family == "squat" else {}
+
+
 def _spread(
-    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, settings: Settings, family: str
-) -> tuple[dict[str, list[float]], dict[str, list[float]]]:
-    """Events and measures of the lift as they might as well have come out: pixel noise, scale, plumb, stature and frame interval
+    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, lifter: BodyMotion | None, family: str,
+    data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData],
+) -> tuple[dict[str, list[float]], dict[str, list[float]]]:  # fmt: skip
+    """Events and measures of the lift as they might as well have come out: pixel noise, scale, plumb, stature, joints and frame interval
     drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
     rng = np.random.default_rng(20_000 + len(bar.time_s))
     radius_m = calibration.scale.disc_diameter_m / 2
@@ -349,18 +446,20 @@ def _spread(
     x, y, sd = bar.x_m[:, None], bar.y_m[:, None], np.repeat(bar.sd_m[:, None], DRAWS, axis=1)
     drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + rng.normal(0, sd)
     drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + rng.normal(0, sd)
-    for motion in bar_motions(bar, drawn_x, drawn_y):
-        body = heights.shifted(*rng.normal(0, 1, 2)) if heights else None
+    lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
+    for motion, drawn in zip(bar_motions(bar, drawn_x, drawn_y), lifters, strict=True):
+        body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
+        events |= _told_by_joints(drawn, lift.kind, events)
         if not lift.events_s.keys() - events.keys():
             jitter = FRAME_SD / bar.rate_hz
-            events = {name: at + (rng.normal(0, jitter) if name == "meet" else 0.0) for name, at in events.items()}
+            late = {"meet": jitter, "contact": CONTACT_SD_S}
+            events = {name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}
         for name, at in events.items():
             event_draws.setdefault(name, []).append(at)
         first = next(iter(sorted(events.values())), lift.start_s)
         rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
-        data = LiftData(_on_floor(motion, rest, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m)
-        for name, value in measure_lift(family, data).items():
+        for name, value in measure_lift(family, data_of(motion, rest, events, drawn)).items():
             if isinstance(value, Value):
                 measure_draws.setdefault(name, []).append(value.value)
     return event_draws, measure_draws
@@ -369,11 +468,18 @@ def _spread(
 def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, disc_radius_m: float) -> dict[str, float]:
     if FAMILY_OF_KIND[lift.kind] == "jerk":
         return jerk_events(motion, lift.start_s, lift.stop_s)
-    return pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, _rest_height(motion, lift), disc_radius_m)
+    if FAMILY_OF_KIND[lift.kind] == "squat":
+        bottom = lift.events_s["bottom"]
+        return min(squat_reps(motion), key=lambda rep: abs(rep["bottom"] - bottom), default={})
+    rest = _rest_height(motion, lift)
+    events = pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, rest, disc_radius_m)
+    if "hold_start" in lift.events_s and "lift_off" in events:
+        events |= hold_events(motion, events["lift_off"], events.get("peak_speed", lift.stop_s), rest)
+    return events
 
 
 def _rest_height(motion: BarMotion, lift: Lift) -> float:
-    begin = lift.events_s.get("lift_off", lift.events_s.get("dip_start", lift.start_s))
+    begin = lift.events_s.get("lift_off", lift.events_s.get("dip_start", lift.events_s.get("descent_start", lift.start_s)))
     rest: NDArray[np.bool_] = (motion.time_s >= lift.start_s) & (motion.time_s < begin - 0.05)
     return float(np.median(motion.raw_y_m[rest])) if rest.sum() >= 3 else motion.at("raw_y_m", begin)
 
@@ -381,11 +487,13 @@ def _rest_height(motion: BarMotion, lift: Lift) -> float:
 def _findings(kind: str, measures: dict[str, Any], settings: Settings) -> list[dict[str, Any]]:
     catalogue = load_catalogue()
     known = {name: Measured(m["value"], m.get("sd", 0.0), m["unit"], m.get("frame"), m.get("reason", "")) for name, m in measures.items()}
-    verdicts = judge(catalogue, kind, known, thresholds=settings.thresholds)
-    found = {v.fault.id for v in verdicts if v.level in ("watch", "fault")} - settings.dismissed | settings.added
+    verdicts = judge(catalogue, kind, known, thresholds=settings.thresholds, stature_m=settings.stature_m)
+    # What is only watched is nobody's first cause while a fault stands.
+    strong = {v.fault.id for v in verdicts if v.level == "fault"} - settings.dismissed | settings.added
+    found = strong or {v.fault.id for v in verdicts if v.level == "watch"} - settings.dismissed
     fine = {v.fault.id for v in verdicts if v.level == "fine"} | settings.dismissed
     chain = explain(catalogue, found, fine - settings.added)
-    rows = [_finding_row(verdict, chain) for verdict in verdicts]
+    rows = [_finding_row(verdict, chain, verdict.fault.id in settings.added) for verdict in verdicts]
     judged = {row["fault"] for row in rows}
     for fault in sorted(settings.added - judged):
         root, explains = chain[fault]
@@ -399,8 +507,10 @@ def _findings(kind: str, measures: dict[str, Any], settings: Settings) -> list[d
     return sorted(rows, key=lambda row: (order[row["level"]], not row["root"], phases.index(row["fault"])))
 
 
-def _finding_row(verdict: Finding, chain: dict[str, tuple[bool, list[str]]]) -> dict[str, Any]:
+def _finding_row(verdict: Finding, chain: dict[str, tuple[bool, list[str]]], added: bool) -> dict[str, Any]:
+    """A measured fault's row; what the coach has seen stands as seen, whatever the number says beside it."""
     fault = verdict.fault
+    seen = added and verdict.level not in ("fault", "watch")
     root, explains = chain.get(fault.id, (False, []))
     told = {e.measure: spoken(e.value, e.unit) for e in verdict.evidence}
     template = fault.good if verdict.level == "fine" else fault.says
@@ -409,12 +519,12 @@ def _finding_row(verdict: Finding, chain: dict[str, tuple[bool, list[str]]]) -> 
         "fault": fault.id,
         "name": fault.name,
         "phase": fault.phase,
-        "level": verdict.level,
-        "probability": rounded(verdict.probability, 4),
+        "level": "seen" if seen else verdict.level,
+        "probability": None if seen else rounded(verdict.probability, 4),
         "watch_probability": rounded(verdict.watch_probability, 4),
         "root": root,
         "explains": explains,
-        "says": says,
+        "says": "" if seen else says,
         "cue": fault.cue,
         "evidence": [
             {
@@ -431,7 +541,7 @@ def spoken(value: float | None, unit: str) -> str:
     if value is None:
         return "unknown"
     digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "W": 0, "count": 0}.get(unit, 1)
-    return f"{value:.{digits}f}" + ("" if unit in ("–", "count") else f" {unit}")
+    return f"{value:.{digits}f}".replace("-", "−") + ("" if unit in ("–", "count") else f" {unit}")
 
 
 def _body(
@@ -450,7 +560,8 @@ def _body(
         wide_grip=kind in SNATCHES or kind == "overhead_squat",
         behind=kind == "back_squat",
     )
-    rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, settings.joint_points)
+    points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
+    rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)
     at = hashlib.sha256(repr(rests_on).encode())
     for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s):
         at.update(series_px.tobytes())
@@ -459,7 +570,7 @@ def _body(
     if known:
         return tracks
     tracks = joint_tracks(
-        raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=settings.joint_points,
+        raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,
         earlier=bodies.latest() if bodies else None,
     )  # fmt: skip
     if bodies:
@@ -467,14 +578,23 @@ def _body(
     return tracks
 
 
-def _joints(body: JointTracks | None) -> dict[str, dict[str, list[float | None]]]:
+def _steady_point(point: JointPoint, shake: Shake) -> JointPoint:
+    if not shake:
+        return point
+    ((x, y),) = shake.taken_out(np.array([point.frame]), np.array([[point.x_px, point.y_px]]))
+    return replace(point, x_px=float(x), y_px=float(y))
+
+
+def _joints(body: JointTracks | None, shake: Shake) -> dict[str, dict[str, list[float | None]]]:
+    """Joints as the picture shows them: what was taken out of a shaken one is put in again."""
     if body is None:
         return {}
     sure = body.confidence
+    places = shake.put_in(np.arange(len(body.x_px)), np.stack([body.x_px, body.y_px], axis=-1))
     return {
         name: {
-            "x_px": series(body.x_px[:, k], 2),
-            "y_px": series(body.y_px[:, k], 2),
+            "x_px": series(places[:, k, 0], 2),
+            "y_px": series(places[:, k, 1], 2),
             "confidence": series(np.where(np.isfinite(body.x_px[:, k]), sure[:, k], 0.0), 3),
             "sd_cm": series(100 * body.sd_m[:, k], 2),
         }
@@ -491,6 +611,25 @@ def _view(track: DiscTrack, body: JointTracks | None) -> dict[str, Any]:
         return {"kind": "unknown", "yaw_deg": None}
     yaw = float(np.degrees(np.arccos(np.clip(np.nanmedian(track.squeeze), 0, 1))))
     return {"kind": "side" if yaw <= SIDE_WITHIN_DEG else "oblique", "yaw_deg": rounded(yaw, 1)}
+
+
+def _same_kind(seen: str, said: str) -> bool:
+    """Whether what was recognised is what was said; what a bar alone cannot tell apart counts as the same."""
+    pulls = {"snatch_pull", "clean_pull", "high_pull", "deadlift"}
+    jerks = {"jerk", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
+    return said == seen or said == "other" or any({seen, said} <= group for group in (pulls, jerks))
+
+
+def _bar_against_shoulder(raw: RawTracks, track: DiscTrack, calibration: Calibration) -> tuple[float, float] | None:
+    """How far the bar is ahead of and above the shoulders in the first sure looks, m, or None where nobody was seen."""
+    sure = np.flatnonzero(raw.people.score > 0.5)[:SHOULDER_LOOKS]
+    frames = raw.people.frame[sure]
+    off = np.column_stack([track.x_px[frames], track.y_px[frames]]) - raw.people.points[sure][:, list(MODEL_POINT["shoulder"])].mean(1)
+    off = off[np.isfinite(off).all(1)]
+    if len(off) < 3:
+        return None
+    ahead, below = np.median(off, axis=0) * calibration.scale.m_per_px
+    return float(ahead if calibration.facing == "right" else -ahead), float(-below)
 
 
 def _no_lift(kind: str, bar: BarTrack) -> dict[str, str]:

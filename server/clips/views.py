@@ -13,7 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from jobs.models import AnalysisJob
-from jobs.services import request_analysis
+from jobs.services import request_analysis, stop
 from reviews.models import HandOver
 from reviews.services import rebuild
 
@@ -70,6 +70,13 @@ class ClipViewSet(
         if clip.job.state == AnalysisJob.State.FAILED:
             request_analysis(clip)
         return Response(self.get_serializer(self.get_queryset().get(pk=clip.pk)).data)
+
+    @extend_schema(request=None, responses=ClipSerializer)
+    @action(detail=True, methods=["post"])
+    def stop(self, request: Request, pk: str) -> Response:
+        """Stop an analysis that waits or runs."""
+        stop(self.get_object().job)
+        return Response(self.get_serializer(self.get_queryset().get(pk=pk)).data)
 
     def get_parsers(self) -> list[parsers.BaseParser]:
         return [parsers.MultiPartParser(), parsers.JSONParser()]

@@ -1,7 +1,7 @@
 """Ask for an analysis, take it up, keep it alive, finish it, and take it back from a worker that died.
 
 queued ──claim──▶ running ──finish──▶ done
-  ▲                  │ └────fail────▶ failed
+  ▲                  │ └────fail────▶ failed ◀──stop── (the coach's word, at any time before done)
   └──sweep (no heartbeat for LEASE_S)
 """
 
@@ -74,6 +74,14 @@ def finish(job_id: int, lease: str) -> None:
 def fail(job_id: int, lease: str, code: str, message: str) -> None:
     """The job cannot be done; the message is for the coach. Raises LeaseLost as `beat` does."""
     _held(job_id, lease, state=State.FAILED, lease="", error_code=code, error_message=message, finished_at=timezone.now())
+
+
+def stop(job: AnalysisJob) -> None:
+    """The coach does not want this analysis after all: a waiting job is not begun, a running one ends at its next heartbeat."""
+    AnalysisJob.objects.filter(pk=job.pk, state__in=[State.QUEUED, State.RUNNING]).update(
+        state=State.FAILED, lease="", finished_at=timezone.now(), error_code="stopped",
+        error_message="You stopped this analysis. What was done of it is kept; try again to go on.",
+    )  # fmt: skip
 
 
 def sweep() -> int:

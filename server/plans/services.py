@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from django.db import transaction
 
-from atleta.coaching import Candidate, Exercise, candidates, load_bar, load_library
+from atleta.coaching import Candidate, Exercise, candidates, drill_lift, load_bar, load_library
 from atleta.coaching.choosing import PAIN_STOPS_AT
 from atleta.coaching.loading import POUND_KG
 from atleta_site.refusals import Refused
@@ -31,13 +31,6 @@ class Dose:
     per_side: tuple[float, ...]
 
 
-def drill_lift(clip: Clip) -> str:
-    """The lift whose drills answer this clip: snatch, clean or jerk."""
-    if "snatch" in clip.lift:
-        return "snatch"
-    return "jerk" if "jerk" in clip.lift and clip.lift != "clean_and_jerk" else "clean"
-
-
 def offered(clip: Clip) -> tuple[list[tuple[Candidate, Dose]], str]:
     """Exercises for what stands on this clip after the coach's verdicts, each with its starting load, and the caution that applies."""
     rows = [row for lift in clip.analysis.document["lifts"] for row in lift["findings"] if row["level"] in ("fault", "watch", "seen")]
@@ -46,13 +39,13 @@ def offered(clip: Clip) -> tuple[list[tuple[Candidate, Dose]], str]:
     roots = [row["fault"] for row in rows if row["root"]]
     others = [row["fault"] for row in rows if not row["root"]]
     athlete = clip.athlete
-    found, caution = candidates(roots, others, drill_lift(clip), pain=athlete.pain, contact_bruise=athlete.contact_bruise)
+    found, caution = candidates(roots, others, drill_lift(clip.lift), pain=athlete.pain, contact_bruise=athlete.contact_bruise)
     return [(one, work_out(clip, one.exercise, one.exercise.start_percent)) for one in found], caution
 
 
 def work_out(clip: Clip, exercise: Exercise, percent: float) -> Dose:
     """The load for an exercise at a share of the athlete's best, rounded down to what can be loaded."""
-    basis = exercise.basis_for(drill_lift(clip))
+    basis = exercise.basis_for(drill_lift(clip.lift))
     rack = GymRack.objects.get_or_create(coach_id=clip.athlete.coach_id)[0].as_rack()
     best = next((best.kilos for best in clip.athlete.bests.all() if best.lift == basis), None)
     if best is None:
@@ -71,7 +64,7 @@ def allowed(clip: Clip, exercise_id: str, percent: float) -> tuple[Exercise, Dos
     exercise = load_library().get(exercise_id)
     if exercise is None:
         raise CannotAssign(f"There is no exercise called {exercise_id}.")
-    lift = drill_lift(clip)
+    lift = drill_lift(clip.lift)
     if clip.athlete.pain >= PAIN_STOPS_AT:
         raise CannotAssign("Pain of 4 out of 10 or more was reported: no drill is set. Stop, and see a licensed clinician.")
     if clip.athlete.contact_bruise and exercise.contact:
@@ -86,6 +79,6 @@ def assign(clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float
     """Set an exercise on a clip; refused as `allowed` refuses it."""
     _, dose = allowed(clip, exercise_id, percent)
     return Assignment.objects.create(
-        clip=clip, exercise=exercise_id, lift=drill_lift(clip), sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,
+        clip=clip, exercise=exercise_id, lift=drill_lift(clip.lift), sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,
         note=note, basis=dose.basis, best_kilos=dose.best_kilos, unit=dose.unit, total=dose.total, per_side=list(dose.per_side),
     )  # fmt: skip

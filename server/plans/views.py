@@ -8,6 +8,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from atleta.coaching import drill_lift
 from clips.views import own_clip
 from reviews.views import measured_clip
 
@@ -22,7 +23,7 @@ class OffersView(APIView):
     def get(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
         offered, caution = services.offered(clip)
-        lift = services.drill_lift(clip)
+        lift = drill_lift(clip.lift)
         rows = [
             {
                 "exercise": one.exercise.id,

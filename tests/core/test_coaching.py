@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.coaching import Rack, candidates, load_bar, load_library
+from atleta.coaching import Rack, candidates, drill_lift, load_bar, load_library
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 
@@ -70,7 +70,7 @@ def test_the_library_holds_together() -> None:
 
 def test_every_measured_fault_has_a_drill_for_every_lift_it_is_found_in() -> None:
     for fault in load_catalogue().faults.values():
-        for lift in {"snatch" if "snatch" in kind else "clean" for kind in fault.kinds} if fault.measured else ():
+        for lift in {drill_lift(kind) for kind in fault.kinds} if fault.measured else ():
             assert candidates([fault.id], [], lift)[0], (fault.id, lift)
 
 

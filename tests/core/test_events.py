@@ -7,10 +7,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.events import heights_from_stature, resolve_kind
+from atleta.events import heights_from_stature, recognise, resolve_kind
 from atleta.events.search import first_crossing, largest, onset, still_since
 from atleta.measures import LiftData, Value, declarations, measure_lift
-from atleta.motion import BarMotion
+from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_motion, bar_track
+from atleta.simulation import Build, Camera
+from atleta.tracking import choose_lifted
+
+from .world import lift, true_tracks
 
 G = 9.81
 CLOCK = np.arange(0, 3, 1 / 60)
@@ -67,16 +71,15 @@ def test_words_for_lifts_are_resolved_or_refused() -> None:
 
 
 @given(st.floats(1.3, 2.2))
-def test_stand_in_heights_grow_with_stature_and_keep_their_order(stature: float) -> None:
-    snatch, clean = heights_from_stature(stature, "snatch"), heights_from_stature(stature, "clean")
-    assert 0.2 * stature < snatch.knee_m < clean.contact_m < snatch.contact_m < 0.6 * stature
-    assert heights_from_stature(stature + 0.1, "snatch").knee_m > snatch.knee_m
-    assert snatch.shifted(1.0, 0.0).knee_m == pytest.approx(snatch.knee_m + snatch.knee_sd_m)
+def test_the_knee_stands_in_from_stature_and_scatters_with_it(stature: float) -> None:
+    heights = heights_from_stature(stature)
+    assert 0.25 * stature < heights.knee_m < 0.35 * stature
+    assert heights.shifted(1.0).knee_m - heights.knee_m == pytest.approx(heights.knee_sd_m) == pytest.approx(0.02 * stature)
 
 
 def test_a_stature_in_centimetres_is_refused_in_words() -> None:
     with pytest.raises(ValueError, match="Give it in metres"):
-        heights_from_stature(172, "snatch")
+        heights_from_stature(172)
 
 
 # -- measures on closed forms ----------------------------------------------------------------------------------------------
@@ -145,3 +148,23 @@ def test_every_measure_says_what_it_is_and_no_two_share_an_id() -> None:
         assert declaration.label
         assert declaration.about.endswith(".")
         assert declaration.families
+
+
+@pytest.mark.parametrize(
+    "kind", ["snatch", "clean", "power_snatch", "power_clean", "snatch_pull", "clean_pull", "split_jerk", "front_squat", "overhead_squat"]
+)
+@pytest.mark.parametrize("stature", [1.58, 1.88])
+def test_the_kind_of_lift_is_recognised_from_the_bar(kind: str, stature: float) -> None:
+    raw, truth = true_tracks(lift(kind, Build(stature)), Camera(cover_m=3.0, aim_height_m=1.25), noise_px=0.05)
+    against = {"front_squat": (0.06, 0.0), "overhead_squat": (0.0, 0.6)}.get(kind)
+    calibration = Calibration(Scale(truth["m_per_px"], 0.0, "disc", 0.45), 0.0, 0.0, "coach", "right", "coach", True)
+    bar = bar_track(raw.frame_time_s, choose_lifted(raw), calibration)
+    seen = recognise(bar_motion(bar), disc_radius_m=0.225, stature_m=stature, bar_against_shoulder_m=against)
+    assert seen is not None
+    assert seen.kind == ("clean_pull" if kind.endswith("pull") else kind)
+    assert 0.5 <= seen.probability <= 1
+
+
+def test_a_bar_that_lies_still_is_no_lift() -> None:
+    still = BarTrack(0, np.arange(60) / 60, np.zeros(60), np.full(60, 0.2), np.full(60, 1e-3), np.zeros(60, bool), 60.0, 6.0, 6.0)
+    assert recognise(bar_motion(still), disc_radius_m=0.225, stature_m=1.7, bar_against_shoulder_m=None) is None

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from atleta.faults import Threshold, explain, judge, load_catalogue
 from atleta.faults.catalogue import PHASES, read_catalogue
 from atleta.faults.engine import Finding, Measured
+from atleta.simulation.verdict import limits
 
 CATALOGUE = load_catalogue()
 
@@ -166,3 +167,31 @@ def test_a_catalogue_that_does_not_hold_together_is_refused_in_words(spoil, word
     spoil(held)
     with pytest.raises(ValueError, match=words):
         read_catalogue(held, schema)
+
+
+# Measures that the truth calls by another name, and rules whose two thresholds coincide in the tables, which a probability cannot use.
+CALLED = {"dip_depth_share": "dip_depth_stature", "time_apex_to_meet": "time_apex_meet"}
+ONE_THRESHOLD = {
+    ("hips_low_at_start", "hip_above_knee@lift_off"),
+    ("not_punched_up", "press_out"),
+    ("wrong_recovery_order", "recovery_order"),
+}
+
+
+def test_rules_and_the_simulations_truth_hold_the_same_thresholds() -> None:
+    kind_of = {"S": "snatch", "C": "clean", "P": "clean_pull", "J": "split_jerk", "X": "split_jerk", "B": "back_squat", "F": "front_squat",
+               "O": "overhead_squat"}  # fmt: skip
+    compared = 0
+    for fault, rule in limits().items():
+        held = {condition.measure: condition for condition in CATALOGUE.faults[fault].conditions}
+        for row in rule.get("all", rule.get("any", [])):
+            measure = CALLED.get(row["measure"], row["measure"])
+            if measure not in held or (fault, measure) in ONE_THRESHOLD:
+                continue
+            for letter in set(rule["kinds"]) & kind_of.keys():
+                if kind_of[letter] in CATALOGUE.faults[fault].kinds:
+                    watch, beyond = row.get(letter) or row.get("above") or row["below"]
+                    assert held[measure].above is ("above" in row), fault
+                    assert held[measure].threshold(kind_of[letter]) == Threshold(watch, beyond), (fault, measure, letter)
+                    compared += 1
+    assert compared > 80

@@ -199,3 +199,13 @@ def test_a_recipe_is_filmed_clip_by_clip_and_says_what_it_lacks(tmp_path: Path, 
     recipe.write_text(row)
     with pytest.raises(ValueError, match="no lifter 'anna'"):
         read_recipe(recipe)
+
+
+def test_a_misspelt_name_in_a_recipe_is_said(tmp_path: Path) -> None:
+    recipe = tmp_path / "recipe.toml"
+    recipe.write_text('[room.hall]\nwall_n = 3.0\n[[clip]]\nname = "one"\nlifts = "snatch"\nload = 60\n')
+    with pytest.raises(ValueError, match="room hall has 'wall_n'"):
+        read_recipe(recipe)
+    recipe.write_text('[[clip]]\nname = "one"\nlifts = "snatch"\nload = 60\nfault = { shallow = 1 }\n')
+    with pytest.raises(ValueError, match="clip one has 'fault'"):
+        read_recipe(recipe)

@@ -11,6 +11,9 @@ import numpy as np
 
 from atleta.analysis import Settings, build_document
 from atleta.footage import ClipInfo
+from atleta.motion import JOINTS, JointTracks
+from atleta.motion.body import Body
+from atleta.motion.body.model import POINTS
 from atleta.simulation import Asked, Build, Camera, Performance, Shoot, frames_of, play, truth_of
 from atleta.tracking import RawTracks, Tracklet
 
@@ -57,14 +60,50 @@ def true_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, see
     return raw, truth
 
 
-def analysed(done: Performance, camera: Camera | None = None, *, noise_px: float = 0.05, **said: object) -> tuple[dict, dict]:
-    """The first lift of the document that truth tracks give, and the truth."""
+class TrueBody:
+    """What a perfect fit would hand on for this lift: every joint where it is, and nothing in doubt."""
+
+    def __init__(self, done: Performance, camera: Camera, seed: int = 0) -> None:
+        shoot = Shoot(done, camera, seed=seed)
+        times = frames_of(shoot).taken_s
+        joints = done.body_at(times)
+        # The camera stands on the lifter's right, or sees the mirror image.
+        near = {"near": "right", "far": "left"}
+        points = np.stack(
+            [joints[name if name == "nose" else f"{near[name.partition('_')[0]]}_{name.partition('_')[2]}"].T for name in POINTS], axis=1
+        )
+        build, nothing = done.build, np.zeros((len(times), len(POINTS)))
+        lengths = {
+            "thigh": build.thigh_m, "shin": build.shank_m, "trunk": build.trunk_m, "upper_arm": build.upper_arm_m,
+            "forearm": build.forearm_m, "grip": float(np.abs(joints["right_hand"][2, 0])),
+        }  # fmt: skip
+        body = Body(times - times[0], points, points[..., :2], nothing, joints["bar"][:2].T, lengths, {}, 1000.0, 0.0)
+        empty = np.full((len(times), len(JOINTS)), np.nan)
+        self.tracks = JointTracks(empty, empty, empty, 0.004, 0.0, camera.yaw_deg, 0.0, camera.distance_m, ((np.arange(len(times)), body),))
+
+    def recall(self, key: str) -> tuple[bool, JointTracks | None]:
+        return True, self.tracks
+
+    def latest(self) -> None:
+        return None
+
+    def keep(self, key: str, tracks: JointTracks | None) -> None:
+        raise AssertionError("a body that is known is not fitted")
+
+
+def settings_for(truth: dict, **said: object) -> Settings:
+    """What a coach would say of the lift of this truth."""
+    return Settings(**{"lift": truth["kind"], "load_kg": 80.0, "stature_m": truth["stature_m"], "facing": truth["facing"], **said})
+
+
+def analysed(
+    done: Performance, camera: Camera | None = None, *, noise_px: float = 0.05, body: bool = False, **said: object
+) -> tuple[dict, dict]:
+    """The first lift of the document that truth tracks give, and the truth; with the true joints as well, or from the bar alone."""
     camera = camera or Camera()
     raw, truth = true_tracks(done, camera, noise_px=noise_px)
-    settings = Settings(
-        **{"lift": truth["kind"], "load_kg": 80.0, "stature_m": done.build.stature_m, "facing": camera.facing, "plumb_deg": 0.0, **said}
-    )
-    return build_document(raw, INFO, "0" * 64, settings)["lifts"][0], truth
+    known = TrueBody(done, camera) if body else None
+    return build_document(raw, INFO, "0" * 64, settings_for(truth, **{"plumb_deg": 0.0, **said}), known)["lifts"][0], truth
 
 
 def disc_picture(x: float, y: float, radius: float, *, size: tuple[int, int] = (360, 640), squeeze: float = 1.0, dark: float = 40.0,

@@ -11,7 +11,8 @@ from people.models import Athlete
 from .conftest import signed_in
 
 ADDRESSES = [
-    ("get", ""), ("patch", ""), ("delete", ""), ("post", "/retry"), ("get", "/bench"), ("put", "/disc/60"), ("delete", "/disc/60"),
+    ("get", ""), ("patch", ""), ("delete", ""), ("post", "/retry"), ("post", "/stop"), ("get", "/bench"),
+    ("put", "/disc/60"), ("delete", "/disc/60"),
     ("put", "/verdicts/bar_looped"), ("delete", "/verdicts/bar_looped"), ("get", "/review"), ("put", "/review"), ("post", "/hand-over"),
     ("delete", "/hand-over"), ("get", "/offers"), ("get", "/offers/muscle_lift/dose"), ("get", "/assignments"), ("post", "/assignments"),
     ("delete", "/assignments/1"),

@@ -15,7 +15,7 @@ from clips.services import receive_clip
 from jobs import services
 from jobs.models import AnalysisJob
 from jobs.pipeline import run
-from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, sweep
+from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, request_analysis, stop, sweep
 from people.models import Athlete
 
 from .conftest import CLIP
@@ -52,6 +52,22 @@ def test_a_job_goes_from_stage_to_stage_and_ends(job: AnalysisJob) -> None:
     finish(job.pk, lease)
     job.refresh_from_db()
     assert (job.state, job.stage, job.lease) == ("done", "ready", "")
+
+
+def test_a_stopped_job_is_dropped_by_its_worker_and_can_be_tried_again(job: AnalysisJob, enqueued: list[int]) -> None:
+    lease = claim(job.pk)
+    assert lease
+    stop(job)
+    with pytest.raises(LeaseLost):
+        beat(job.pk, lease, Stage.TRACKING, 0.5)
+    job.refresh_from_db()
+    assert (job.state, job.error_code) == (State.FAILED, "stopped")
+    request_analysis(job.clip)
+    assert claim(job.pk)
+    finish(job.pk, AnalysisJob.objects.get(pk=job.pk).lease)
+    stop(job)
+    job.refresh_from_db()
+    assert job.state == State.DONE
 
 
 def test_a_worker_that_was_given_up_on_can_write_nothing(job: AnalysisJob, enqueued: list[int]) -> None:

@@ -122,14 +122,17 @@ def test_a_joint_that_nobody_has_cannot_be_set(api: APIClient, clip: Clip) -> No
 
 
 def test_a_dismissed_cause_no_longer_explains_anything(api: APIClient, clip: Clip) -> None:
-    # The start is only watched on this clip; without it the chain begins with the bar.
-    api.put(f"/api/clips/{clip.pk}/verdicts/yanked_from_floor", {"decision": "dismissed"}, format="json")
-    address = f"/api/clips/{clip.pk}/verdicts/bar_forward_off_floor"
-    after = api.put(address, {"decision": "dismissed"}, format="json").json()
-    assert findings(after)["bar_looped"]["root"] is True
+    # The coach sees the bar in front of the thigh; of what leads there only the swing off the floor is left standing.
+    verdicts = f"/api/clips/{clip.pk}/verdicts"
+    api.put(f"{verdicts}/bar_left_in_front", {"decision": "added", "frame": 90}, format="json")
+    for cause in ("bar_not_brought_back", "opened_early", "shoulders_too_far_over_at_knee", "hips_rise_first"):
+        before = api.put(f"{verdicts}/{cause}", {"decision": "dismissed"}, format="json").json()
+    assert findings(before)["bar_left_in_front"]["root"] is False
+    after = api.put(f"{verdicts}/bar_forward_off_floor", {"decision": "dismissed"}, format="json").json()
+    assert findings(after)["bar_left_in_front"]["root"] is True
     assert findings(after)["bar_forward_off_floor"]["root"] is False
-    back = api.delete(address).json()
-    assert findings(back)["bar_looped"]["root"] is False
+    back = api.delete(f"{verdicts}/bar_forward_off_floor").json()
+    assert findings(back)["bar_left_in_front"]["root"] is False
 
 
 def test_a_fault_seen_by_the_coach_joins_the_chain(api: APIClient, clip: Clip) -> None:
@@ -164,8 +167,8 @@ def test_the_first_drill_offered_answers_the_first_cause_with_a_load_that_can_be
     first = offered["offers"][0]
     assert "the first cause" in first["reason"]
     assert first["cautions"]
-    # 60 % of 80 kg is 48 kg: a 20 kg bar and 14 kg a side, which 10 + 2.5 + 1.5 make exactly.
-    assert first["dose"] == {"basis": "snatch", "best_kilos": 80.0, "unit": "kg", "total": 48.0, "per_side": [10.0, 2.5, 1.5]}
+    # 70 % of 80 kg is 56 kg: a 20 kg bar and 18 kg a side, which 15 + 2.5 + 0.5 make exactly.
+    assert first["dose"] == {"basis": "snatch", "best_kilos": 80.0, "unit": "kg", "total": 56.0, "per_side": [15.0, 2.5, 0.5]}
 
 
 def test_kilos_are_worked_out_from_the_best_and_rounded_down(api: APIClient, clip: Clip) -> None:

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..faults import load_catalogue
+from ..events import FAMILY_OF_KIND
+from ..faults import Fault, load_catalogue
 from .library import Exercise, load_library
 
 PAIN_STOPS_AT = 4
 EXPLAINED_COUNTS = 0.5
+# What a fault's own list of drills says of an exercise that does not rate itself for the fault.
+LISTED = 0.6
 
 
 @dataclass(frozen=True)
@@ -21,10 +24,17 @@ class Candidate:
     reason: str
 
 
+def drill_lift(kind: str) -> str:
+    """The lift whose drills answer a kind of lift: snatch, clean or jerk."""
+    if "snatch" in kind or kind == "overhead_squat":
+        return "snatch"
+    return "jerk" if FAMILY_OF_KIND.get(kind) == "jerk" or kind == "jerk" else "clean"
+
+
 def candidates(
     roots: Sequence[str], explained: Sequence[str], lift: str, *, pain: int = 0, contact_bruise: bool = False
 ) -> tuple[list[Candidate], str]:
-    """Exercises for a lift ("snatch" or "clean") whose first causes and explained faults are given, best first, and a caution.
+    """Exercises for a lift ("snatch", "clean" or "jerk") whose first causes and explained faults are given, best first, and a caution.
 
     Pain of 4 of 10 or more: nothing is offered. A bruise where the bar meets the body: nothing with contact. The caution says so,
     and is empty otherwise.
@@ -37,16 +47,22 @@ def candidates(
     for exercise in load_library().values():
         if lift not in exercise.lifts:
             continue
-        direct = [fault for fault in roots if fault in exercise.answers]
-        indirect = [fault for fault in explained if fault in exercise.answers and fault not in direct]
+        direct = [fault for fault in roots if _answers(exercise, faults[fault])]
+        indirect = [fault for fault in explained if _answers(exercise, faults[fault]) and fault not in direct]
         if not direct and not indirect:
             continue
         if exercise.contact and contact_bruise:
             withheld += 1
             continue
-        worth = sum(exercise.answers[f] for f in direct) + EXPLAINED_COUNTS * sum(exercise.answers[f] for f in indirect)
+        worth = sum(_answers(exercise, faults[f]) for f in direct)
+        worth += EXPLAINED_COUNTS * sum(_answers(exercise, faults[f]) for f in indirect)
         named = " and ".join(f"“{faults[f].name.lower()}”" for f in direct or indirect)
         first = "the first cause" if direct else "what the first cause leads to"
         offered.append(Candidate(exercise, worth, f"Answers {named}, {first}; trains the {', '.join(exercise.positions)}."))
     caution = "A bruise where the bar meets the body was reported: work with contact is left out until it has healed." if withheld else ""
     return sorted(offered, key=lambda one: -one.worth), caution
+
+
+def _answers(exercise: Exercise, fault: Fault) -> float:
+    """How well an exercise answers a fault, 0 to 1."""
+    return exercise.answers.get(fault.id, LISTED if exercise.id in fault.drills else 0.0)

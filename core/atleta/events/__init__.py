@@ -1,7 +1,20 @@
 """The instants a coach steps to: when the bar leaves the floor, is fastest, highest, met, lowest, and stood up with."""
 
 from .body import BodyHeights, heights_from_stature
-from .families import FAMILY_OF_KIND, LIFT_KINDS, resolve_kind
+from .families import FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, resolve_kind
 from .lifts import Lift, find_lifts
+from .recognise import Recognised, recognise
 
-__all__ = ["FAMILY_OF_KIND", "LIFT_KINDS", "BodyHeights", "Lift", "find_lifts", "heights_from_stature", "resolve_kind"]
+__all__ = [
+    "FAMILY_OF_KIND",
+    "LIFT_KINDS",
+    "OVERHEAD",
+    "RECEIVED",
+    "BodyHeights",
+    "Lift",
+    "Recognised",
+    "find_lifts",
+    "heights_from_stature",
+    "recognise",
+    "resolve_kind",
+]

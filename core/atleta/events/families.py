@@ -13,6 +13,10 @@ FAMILY_OF_KIND = {
 
 LIFT_KINDS = tuple(FAMILY_OF_KIND)
 SNATCHES = frozenset({"snatch", "power_snatch", "muscle_snatch", "snatch_pull"})
+# Caught or held with straight arms over the head.
+OVERHEAD = frozenset(
+    {"snatch", "power_snatch", "muscle_snatch", "overhead_squat", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
+)
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
 ASKED_FOR = {"jerk": "split_jerk", "clean_and_jerk": "clean"}
 

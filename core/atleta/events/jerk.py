@@ -15,16 +15,19 @@ from __future__ import annotations
 import numpy as np
 
 from ..motion import BarMotion
-from .search import first_crossing, largest, load_taken, onset, still_since
+from .search import first_crossing, largest, load_taken, onset, stood_up
 
 G = 9.81
+LET_FALL_M_S = 2.2
 
 
 def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, float]:
     """Times (s) of a jerk's events between `start_s` (bar still in the rack) and `stop_s`; what the bar does not show is absent."""
     t, y, vy, ay = motion.time_s, motion.y_m, motion.vy_m_s, motion.ay_m_s2
     events: dict[str, float] = {}
-    drive = largest(t, vy, after_s=start_s, before_s=stop_s)
+    # A bar let fall comes off the floor again faster than any drive.
+    fallen = first_crossing(t, vy, -LET_FALL_M_S, after_s=start_s, before_s=stop_s, rising=False)
+    drive = largest(t, vy, after_s=start_s, before_s=fallen or stop_s)
     if drive is None:
         return events
     before = (t >= max(start_s, drive - 1.2)) & (t <= drive)
@@ -51,7 +54,10 @@ def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, f
     bottom = first_crossing(t, vy, 0.0, after_s=max(meet, apex + 0.03), before_s=min(stop_s, meet + 1.0), rising=True)
     if bottom is not None:
         events["bottom"] = bottom
-        recovered = still_since(t, y, after_s=bottom + 0.4, within=0.012, for_s=0.3)
-        if recovered is not None and recovered <= stop_s:
+        recovered = stood_up(t, y, vy, after_s=bottom + 0.4, before_s=stop_s)
+        if recovered is not None:
             events["recovered"] = recovered
+            release = first_crossing(t, ay, -0.7 * G, after_s=recovered, before_s=stop_s, rising=False)
+            if release is not None:
+                events["release"] = release
     return events

@@ -11,13 +11,14 @@ from ..motion import BarMotion
 from .body import BodyHeights
 from .families import FAMILY_OF_KIND
 from .jerk import jerk_events
-from .pull import pull_events
+from .pull import hold_events, pull_events
 from .search import still_since
+from .squat import squat_reps
 
 # A bar raised less than this and put down again was only moved into place.
 LEAST_RISE_M = 0.30
 NEAR_FLOOR_M = 0.04
-STANDS_IN_FROM_STATURE = frozenset({"knee", "contact"})
+STANDS_IN_FROM_STATURE = frozenset({"knee"})
 
 
 @dataclass(frozen=True)
@@ -47,12 +48,13 @@ def find_lifts(
     if family == "jerk":
         return [lift for lift in (_jerk(motion, kind, float(motion.time_s[0]), float(motion.time_s[-1])),) if lift]
     if family == "squat":
-        return []
+        return _squats(motion, kind)
     lifts: list[Lift] = []
-    for start_s, stop_s, rest_y in _raised(motion):
+    for start_s, stop_s, rest_y in raised(motion):
         events = pull_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
         if "lift_off" not in events:
             continue
+        events |= hold_events(motion, events["lift_off"], events.get("peak_speed", stop_s), rest_y)
         origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
         end_s = min(stop_s, events.get("release", stop_s) + 0.3)
         jerk = _jerk(motion, "split_jerk", events["stand"] - 0.05, stop_s) if jerk_follows and "stand" in events else None
@@ -65,7 +67,17 @@ def find_lifts(
     return lifts
 
 
-def _raised(motion: BarMotion) -> list[tuple[float, float, float]]:
+def _squats(motion: BarMotion, kind: str) -> list[Lift]:
+    """Every repetition; between two the bar stands still and belongs to the later one."""
+    made: list[Lift] = []
+    for events in squat_reps(motion):
+        start = max(events["descent_start"] - 0.6, made[-1].stop_s if made else float(motion.time_s[0]))
+        x = motion.at("x_m", events["descent_start"])
+        made.append(Lift(kind, start, events["stand"] + 0.3, events, x, motion.at("raw_y_m", events["descent_start"]), False))
+    return made
+
+
+def raised(motion: BarMotion) -> list[tuple[float, float, float]]:
     """Stretches from the floor up and back: (start, stop, resting height), times in s. One that was not seen to begin is left out."""
     t, y = motion.time_s, motion.y_m
     still = np.abs(motion.vy_m_s) < 0.08
@@ -78,8 +90,10 @@ def _raised(motion: BarMotion) -> list[tuple[float, float, float]]:
             continue
         before = (t < t[first] - 0.15) & (t > t[first] - 1.5) & (np.abs(motion.raw_y_m - floor) < NEAR_FLOOR_M)
         rest = float(np.median(motion.raw_y_m[before])) if before.sum() >= 3 else floor
-        start = float(t[max(first - 1, 0)]) - 1.5
-        found.append((max(start, float(t[0])), float(t[last - 1]), rest))
+        # Not further back than to where the bar last came down.
+        down = np.flatnonzero(up[:first])
+        start = max(float(t[first - 1]) - 1.5, float(t[down[-1] + 1]) if len(down) else float(t[0]))
+        found.append((start, float(t[last - 1]), rest))
     return found
 
 

@@ -1,4 +1,4 @@
-"""Events of the pull family (snatch, clean, every pull) from the bar alone, with knee and thigh heights standing in for joints.
+"""Events of the pull family (snatch, clean, every pull) from the bar alone; the knee's height stands in for its joint.
 
 height |                      apex
        |                     .-^-.meet        .------- stand
@@ -14,18 +14,63 @@ height |                      apex
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..motion import BarMotion
 from .body import BodyHeights
 from .families import RECEIVED
-from .search import first_crossing, largest, load_taken, onset, still_since
+from .search import first_crossing, largest, load_taken, onset, still_since, stood_up
+
+Floats = NDArray[np.float64]
 
 G = 9.81
-# A bar stood up with sways a little; it counts as still when it stays within this for the time below.
+# A bar that is met and neither falls nor rises on stays within this.
 STILL_M = 0.010
-STILL_FOR_S = 0.25
 # No one brings a bar from the floor to its largest speed in less; a track that seems to was picked up on the way.
 SHORTEST_PULL_S = 0.25
+# A rise is the pull, and no hitch before it, when it is this much of the fastest in the stretch.
+QUICK_SHARE = 0.5
+# A bar that has been stood up with so far and comes down by so much was up.
+STOOD_UP_M, DOWN_AGAIN_M = 0.12, 0.05
+HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
+# Contact is so shortly before the largest speed, and the bar comes back at least so fast before it.
+CONTACT_WITHIN_S, LEAST_BACKWARD_M_S = 0.22, 0.08
+
+
+def _tall(t: Floats, y: Floats, bottom_s: float, stop_s: float) -> float:
+    """How high the bar is stood up with: the highest after the bottom, before it goes down again (set down, dropped, or dipped to jerk)."""
+    after = y[(t >= bottom_s) & (t <= stop_s)]
+    top = np.maximum.accumulate(after)
+    again = np.flatnonzero((top - after > DOWN_AGAIN_M) & (top - after[0] > STOOD_UP_M))
+    return float(top[again[0]] if len(again) else top[-1])
+
+
+def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | None:
+    """When the thigh meets the bar: it stops the bar's way back. Half of the backward speed is gone then.
+
+    backward |    .-.
+    speed    |  .´   `x  contact
+             |_´       `-.___
+             +---------------`---- time, to peak speed
+    """
+    t, speed = motion.time_s, -motion.vx_m_s
+    inside = np.flatnonzero((t >= after_s) & (t <= peak_s))
+    if len(inside) < 4:
+        return None
+    fastest = int(inside[np.argmax(speed[inside])])
+    if fastest in (inside[0], inside[1]) or speed[fastest] < LEAST_BACKWARD_M_S:
+        return None
+    return first_crossing(t, speed, 0.5 * float(speed[fastest]), after_s=float(t[fastest]), before_s=peak_s, rising=False)
+
+
+def hold_events(motion: BarMotion, after_s: float, before_s: float, rest_y_m: float) -> dict[str, float]:
+    """When the bar is held still on its way up, at least 3 cm above where it lay; empty where it never is for 0.4 s."""
+    t = motion.time_s
+    inside = (t >= after_s) & (t <= before_s) & (motion.y_m > rest_y_m + 0.03) & (np.abs(motion.vy_m_s) < HELD_M_S)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
+    runs = [(float(t[a]), float(t[b - 1])) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    start, stop = max(runs, key=lambda run: run[1] - run[0], default=(0.0, 0.0))
+    return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
 
 
 def pull_events(
@@ -41,7 +86,7 @@ def pull_events(
 
     Args:
         motion: y counted from the picture's own zero.
-        heights: stand-ins for knee and thigh, None when stature is unknown.
+        heights: the stand-in for the knee, None when stature is unknown.
         rest_y_m: the bar's y while it lies on the floor.
         disc_radius_m: height of the bar above the floor while it lies there.
     """
@@ -51,10 +96,12 @@ def pull_events(
     up = onset(t[window], motion.raw_y_m[window] - rest_y_m, noise=motion.noise_m, upto=0.025)
     if up is None:
         return events
-    events["lift_off"] = up
+    events["pull_start"] = events["lift_off"] = up
 
-    # The fastest upward moment of the whole stretch: standing up with the bar is slower than pulling it.
-    peak = largest(t, np.where(window, vy, -np.inf), after_s=up, before_s=stop_s)
+    # The fastest upward moment until the bar first stops rising after a quick rise: a jerk may follow that is quicker.
+    quick = first_crossing(t, vy, QUICK_SHARE * float(vy[window & (t >= up)].max(initial=0.0)), after_s=up, before_s=stop_s)
+    stops = first_crossing(t, vy, 0.0, after_s=quick, before_s=stop_s, rising=False) if quick is not None else None
+    peak = largest(t, np.where(window, vy, -np.inf), after_s=up, before_s=stops or stop_s)
     if peak is None:
         return events
     if peak - up < SHORTEST_PULL_S:
@@ -62,10 +109,12 @@ def pull_events(
     events["peak_speed"] = peak
     apex = first_crossing(t, vy, 0.0, after_s=peak, before_s=stop_s, rising=False)
     if heights is not None:
-        for name, height in (("knee", heights.knee_m), ("contact", heights.contact_m)):
-            passed = first_crossing(t, y - rest_y_m + disc_radius_m, height, after_s=up, before_s=peak + 0.2)
-            if passed is not None:
-                events[name] = passed
+        passed = first_crossing(t, y - rest_y_m + disc_radius_m, heights.knee_m, after_s=up, before_s=peak)
+        if passed is not None:
+            events["knee"] = passed
+    contact = _met_by_thigh(motion, max(up, peak - CONTACT_WITHIN_S), peak)
+    if contact is not None and kind != "deadlift":
+        events["contact"] = contact
     if apex is None:
         return events
     events["apex"] = apex
@@ -86,9 +135,9 @@ def pull_events(
         return events
     events["bottom"] = bottom
     low = float(np.interp(bottom, t, y))
-    risen = first_crossing(t, y, low + 0.6 * (float(y[(t >= bottom) & (t <= stop_s)].max()) - low), after_s=bottom, before_s=stop_s)
-    stand = still_since(t, y, after_s=risen if risen is not None else bottom, within=STILL_M, for_s=STILL_FOR_S)
-    if stand is not None and stand <= stop_s:
+    risen = first_crossing(t, y, low + 0.6 * (_tall(t, y, bottom, stop_s) - low), after_s=bottom, before_s=stop_s)
+    stand = stood_up(t, y, vy, after_s=risen if risen is not None else bottom, before_s=stop_s)
+    if stand is not None:
         events["stand"] = stand
         release = first_crossing(t, ay, -0.7 * G, after_s=stand, before_s=stop_s, rising=False)
         if release is not None:

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 GRAVITY_M_S2 = 9.81
+# A bar stood up with sways a little; it is at rest when it stays within this for the time below and moves no faster.
+AT_REST_M, AT_REST_S, AT_REST_M_S = 0.012, 0.25, 0.02
 
 
 def first_crossing(
@@ -73,6 +75,23 @@ def still_since(time_s: Floats, height: Floats, *, after_s: float, within: float
     band = np.ptp(np.lib.stride_tricks.sliding_window_view(height, width + 1), axis=1)
     calm = np.flatnonzero((band <= within) & (time_s[: len(band)] >= after_s))
     return float(time_s[calm[0]]) if len(calm) else None
+
+
+def stood_up(time_s: Floats, height: Floats, speed: Floats, *, after_s: float, before_s: float) -> float | None:
+    """When a bar that is stood up with is up and at rest: within 1 cm of the height it comes to, and hardly moving any more.
+
+    height |        .------ tall        `tall` is where the bar first stays for a quarter of a second
+           |      .´  ^
+           |    .´    stood up
+           +----------------- time
+    """
+    calm = still_since(time_s, height, after_s=after_s, within=AT_REST_M, for_s=AT_REST_S)
+    if calm is None or calm > before_s:
+        return None
+    stays = (time_s >= calm) & (time_s <= calm + AT_REST_S + 0.2)
+    tall = float(height[stays].max())
+    up = np.flatnonzero((time_s >= calm) & (time_s <= before_s) & (height > tall - 0.01) & (np.abs(speed) < AT_REST_M_S))
+    return float(time_s[up[0]]) if len(up) else calm
 
 
 def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float | None:

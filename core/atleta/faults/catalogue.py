@@ -14,6 +14,9 @@ import jsonschema
 from ..events import FAMILY_OF_KIND
 from ..measures import declarations
 
+# Allowances for tall lifters begin above this stature.
+TALL_M = 1.80
+
 
 @dataclass(frozen=True)
 class Threshold:
@@ -31,9 +34,13 @@ class Condition:
     above: bool
     usual: Threshold
     by_kind: dict[str, Threshold]
+    taller: float = 0.0
+    """Added to both thresholds for every 10 cm of stature above 1.80 m."""
 
-    def threshold(self, kind: str) -> Threshold:
-        return self.by_kind.get(kind, self.usual)
+    def threshold(self, kind: str, stature_m: float | None = None) -> Threshold:
+        usual = self.by_kind.get(kind, self.usual)
+        more = self.taller * max((stature_m or TALL_M) - TALL_M, 0.0) / 0.10
+        return Threshold(usual.watch + more, usual.fault + more)
 
 
 @dataclass(frozen=True)
@@ -66,7 +73,20 @@ class Catalogue:
     effects: dict[str, tuple[str, ...]]
 
 
-PHASES = ("set_up", "first_pull", "knee_to_contact", "contact_to_apex", "turnover", "catch", "dip", "outcome")
+PHASES = (
+    "set_up",
+    "first_pull",
+    "knee_to_contact",
+    "contact_to_apex",
+    "turnover",
+    "catch",
+    "dip",
+    "drive",
+    "lockout",
+    "squat",
+    "hold",
+    "outcome",
+)
 
 
 @lru_cache(maxsize=1)
@@ -134,4 +154,5 @@ def _condition(row: dict[str, Any]) -> Condition:
         above,
         Threshold(*row["above" if above else "below"]),
         {kind: Threshold(*pair) for kind, pair in row.get("by_kind", {}).items()},
+        row.get("taller", 0.0),
     )

@@ -52,6 +52,7 @@ def judge(
     measures: Mapping[str, Measured],
     *,
     thresholds: Mapping[tuple[str, str], Threshold] | None = None,
+    stature_m: float | None = None,
 ) -> list[Finding]:
     """Every measured fault's verdict on a lift of this kind, in the order of the lift.
 
@@ -60,17 +61,22 @@ def judge(
 
     Args:
         thresholds: the coach's own, by (fault id, measure id); where absent the catalogue's stand.
+        stature_m: of the lifter, for limits that grow with it.
     """
     return [
-        _judge(fault, kind, measures, thresholds or {}) for fault in catalogue.faults.values() if fault.measured and kind in fault.kinds
+        _judge(fault, kind, measures, thresholds or {}, stature_m)
+        for fault in catalogue.faults.values()
+        if fault.measured and kind in fault.kinds
     ]
 
 
-def _judge(fault: Fault, kind: str, measures: Mapping[str, Measured], own: Mapping[tuple[str, str], Threshold]) -> Finding:
+def _judge(
+    fault: Fault, kind: str, measures: Mapping[str, Measured], own: Mapping[tuple[str, str], Threshold], stature_m: float | None
+) -> Finding:
     evidence, reasons = [], []
     watch, beyond = [], []
     for condition in fault.conditions:
-        threshold = own.get((fault.id, condition.measure), condition.threshold(kind))
+        threshold = own.get((fault.id, condition.measure), condition.threshold(kind, stature_m))
         measured = measures.get(condition.measure, Measured(None, 0.0, "", None, "it was not measured"))
         evidence.append(
             Evidence(

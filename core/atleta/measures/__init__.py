@@ -1,6 +1,7 @@
-"""What a coach judges by eye, as numbers. Adding one is one function in `bar.py` with its declaration."""
+"""What a coach judges by eye, as numbers. Adding one is one function with its declaration, in the file of what it reads: the bar alone,
+the lifter's joints in a pull, a jerk or a squat, or a hold."""
 
-from . import bar as _bar  # noqa: F401  (registers the bar's measures)
+from . import bar, catch, hold, jerk, posture, pull, squat  # noqa: F401  (each registers its measures)
 from .registry import Declaration, LiftData, Value, declarations, measure_lift
 
 __all__ = ["Declaration", "LiftData", "Value", "declarations", "measure_lift"]

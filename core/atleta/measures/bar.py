@@ -20,7 +20,7 @@ REBOUND_M = 0.02
 Floats = NDArray[np.float64]
 
 
-def _push(data: LiftData) -> Floats:
+def push_of(data: LiftData) -> Floats:
     """Upward force per kilogram of bar, N/kg."""
     return data.motion.ay_m_s2 + G
 
@@ -212,7 +212,7 @@ def setup_roll(data: LiftData) -> Value:
 @measure("early_force_ratio", "Early force ratio", "–", needs=("lift_off", "peak_speed"))
 def early_force_ratio(data: LiftData) -> Value:
     """Largest force in the first 0.20 s over the largest of the second pull; above 1 the lift was spent early."""
-    t, push = data.motion.time_s, _push(data)
+    t, push = data.motion.time_s, push_of(data)
     start, stop = data.events_s["lift_off"], data.events_s["peak_speed"]
     early = np.flatnonzero((t >= start) & (t <= start + EARLY_S))
     late = np.flatnonzero((t >= start + LATE_SHARE * (stop - start)) & (t <= stop))
@@ -226,7 +226,7 @@ def early_force_ratio(data: LiftData) -> Value:
 def force_build(data: LiftData) -> Value:
     """How often the force turns from rising to falling or back between knee and peak velocity; one rise is ideal."""
     path = data.between("knee", "peak_speed")
-    slope = np.diff(_push(data)[path])
+    slope = np.diff(push_of(data)[path])
     turns = np.flatnonzero(np.diff(np.sign(slope[np.abs(slope) > 0.02])) != 0)
     return Value(float(len(turns)), data.events_s["knee"])
 
@@ -243,7 +243,7 @@ def peak_acceleration(data: LiftData) -> Value:
 def vertical_work_share(data: LiftData) -> Value:
     """Share of the work on the bar that went upwards, from lift-off to peak velocity; the best exceed 90."""
     path = data.between("lift_off", "peak_speed")
-    upward = np.abs(_push(data)[path] * data.motion.vy_m_s[path])
+    upward = np.abs(push_of(data)[path] * data.motion.vy_m_s[path])
     aside = np.abs(data.motion.ax_m_s2[path] * data.motion.vx_m_s[path])
     t = data.motion.time_s[path]
     up_work, side_work = float(np.trapezoid(upward, t)), float(np.trapezoid(aside, t))
@@ -254,7 +254,7 @@ def vertical_work_share(data: LiftData) -> Value:
 def peak_power(data: LiftData) -> Value:
     """Largest power on the bar from lift-off to peak velocity."""
     path = data.between("lift_off", "peak_speed")
-    power = float(data.load_kg or np.nan) * _push(data)[path] * data.motion.vy_m_s[path]
+    power = float(data.load_kg or np.nan) * push_of(data)[path] * data.motion.vy_m_s[path]
     top = int(np.argmax(power))
     return Value(float(power[top]), float(data.motion.time_s[path[top]]))
 
@@ -263,7 +263,7 @@ def peak_power(data: LiftData) -> Value:
 def mean_power(data: LiftData) -> Value:
     """Mean power on the bar from lift-off to peak velocity."""
     path = data.between("lift_off", "peak_speed")
-    power = float(data.load_kg or np.nan) * _push(data)[path] * data.motion.vy_m_s[path]
+    power = float(data.load_kg or np.nan) * push_of(data)[path] * data.motion.vy_m_s[path]
     t = data.motion.time_s[path]
     return Value(float(np.trapezoid(power, t) / (t[-1] - t[0])), data.events_s["peak_speed"])
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..motion import BarMotion
+from ..motion import BarMotion, BodyMotion
 
 Floats = NDArray[np.float64]
 
@@ -24,6 +24,17 @@ class LiftData:
     disc_radius_m: float
     load_kg: float | None
     stature_m: float | None
+    kind: str = "other"
+    body: BodyMotion | None = None
+    """The lifter on the bar's clock; None where nobody was seen, or from where the view does not allow it."""
+    no_body: str = "the lifter's joints were not seen"
+    """Why there is no body, when there is none."""
+
+    @property
+    def lifter(self) -> BodyMotion:
+        """The body, for measures that declared that they cannot do without."""
+        assert self.body is not None
+        return self.body
 
     def between(self, start: str, stop: str) -> NDArray[np.intp]:
         """Indices of the frames from one event to another, both inside."""
@@ -53,7 +64,9 @@ class Declaration:
     needs: tuple[str, ...]
     """Events it is defined by."""
     requires: tuple[str, ...]
-    """Facts besides: 'load', 'stature', 'floor'."""
+    """Facts besides: 'load', 'stature', 'floor', 'joints'."""
+    kinds: frozenset[str] | None
+    """Kinds of lift it is defined for; None for all of its families."""
     about: str
     compute: Callable[[LiftData], Value | None]
 
@@ -64,11 +77,17 @@ _REASONS = {
     "load": "the load was not given",
     "stature": "the athlete's stature was not given",
     "floor": "the bar's height above the floor is not known in this lift",
+    "joints": "the lifter's joints were not seen",
 }
 _EVENT_REASONS = {
     "lift_off": "the bar was not seen leaving the floor",
     "knee": "where the bar passes the knee is not known: give the athlete's stature",
-    "contact": "where the bar meets the thigh is not known: give the athlete's stature",
+    "contact": "where the thigh meets the bar does not show in the bar's path",
+    "rebend": "the knees were not seen to bend again under the bar",
+    "lockout": "the elbows were not seen to lock",
+    "front_foot_down": "the front foot was not seen to land",
+    "back_foot_down": "the back foot was not seen to land",
+    "hold_start": "the bar is not held still in this lift",
     "apex": "the bar's highest point is not in the clip",
     "meet": "the lifter was not seen taking the load again",
     "bottom": "the lowest point of the catch is not in the clip",
@@ -84,6 +103,7 @@ def measure(
     families: tuple[str, ...] = ("pull",),
     needs: tuple[str, ...] = (),
     requires: tuple[str, ...] = (),
+    kinds: frozenset[str] | None = None,
 ) -> Callable[[Callable[[LiftData], Value | None]], Callable[[LiftData], Value | None]]:
     """Register a function as a measure. Its docstring's first line becomes the explanation shown with it.
 
@@ -95,23 +115,28 @@ def measure(
         if id in _REGISTRY:
             raise ValueError(f"A measure named {id} exists already.")
         about = (compute.__doc__ or "").strip().splitlines()[0]
-        _REGISTRY[id] = Declaration(id, label, unit, families, needs, requires, about, compute)
+        _REGISTRY[id] = Declaration(id, label, unit, families, needs, requires, kinds, about, compute)
         return compute
 
     return register
 
 
-def declarations(family: str | None = None) -> list[Declaration]:
-    """All measures, or those of one family of lifts, in the order they were declared."""
-    return [d for d in _REGISTRY.values() if family is None or family in d.families]
+def declarations(family: str | None = None, kind: str | None = None) -> list[Declaration]:
+    """All measures, or those of one family and one kind of lift, in the order they were declared."""
+    return [
+        d for d in _REGISTRY.values() if (family is None or family in d.families) and (kind is None or d.kinds is None or kind in d.kinds)
+    ]
 
 
 def missing(declaration: Declaration, data: LiftData) -> str | None:
     """Why this measure cannot be taken from this lift, or None."""
     for fact in declaration.requires:
-        known = {"load": data.load_kg is not None, "stature": data.stature_m is not None, "floor": data.height_known}[fact]
+        known = {
+            "load": data.load_kg is not None, "stature": data.stature_m is not None, "floor": data.height_known,
+            "joints": data.body is not None,
+        }[fact]  # fmt: skip
         if not known:
-            return _REASONS[fact]
+            return data.no_body if fact == "joints" else _REASONS[fact]
     for event in declaration.needs:
         if event not in data.events_s:
             return _EVENT_REASONS.get(event, f"the {event.replace('_', ' ')} is not in the clip")
@@ -121,11 +146,12 @@ def missing(declaration: Declaration, data: LiftData) -> str | None:
 def measure_lift(family: str, data: LiftData) -> dict[str, Value | str]:
     """Every measure of the family: its value, or the reason there is none."""
     results: dict[str, Value | str] = {}
-    for declaration in declarations(family):
+    for declaration in declarations(family, data.kind):
         reason = missing(declaration, data)
         if reason is None:
             value = declaration.compute(data)
-            results[declaration.id] = value if value is not None and np.isfinite(value.value) else "the bar's track does not show it here"
+            seen = "the lifter was" if "joints" in declaration.requires else "the bar was"
+            results[declaration.id] = value if value is not None and np.isfinite(value.value) else f"{seen} not seen well enough here"
         else:
             results[declaration.id] = reason
     return results

@@ -5,11 +5,13 @@ from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .clock import slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
 from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_track
+from .lifter import BodyMotion, body_motion
 
 __all__ = [
     "JOINTS",
     "BarMotion",
     "BarTrack",
+    "BodyMotion",
     "Calibration",
     "Carried",
     "JointPoint",
@@ -18,6 +20,7 @@ __all__ = [
     "bar_motion",
     "bar_motions",
     "bar_track",
+    "body_motion",
     "chosen_cutoff_hz",
     "derivatives",
     "facing_from_motion",

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, fields
 
 import numpy as np
 
-from .barpath import JerkSpec, PullSpec
+from .barpath import G, JerkSpec, PullSpec
 from .build import Build
 from .camera import Camera
 from .jerks import JerkPlan, sound_jerk
@@ -49,14 +49,15 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "bar_away_from_body": {"pull": {"body_gap_m": 0.40, "loop_forward_m": 0.20, "loop_back_m": 0.15}},
     "extension_cut_short": {"pull": {"hip_top_deg": -20.0, "knee_top_deg": -25.0}},
     "leaned_back": {"pull": {"lean_deg": 20.0}},
-    "force_fades": {"pull": {"transition_m_s2": 4.2, "early_ratio": 0.22}},
+    "force_fades": {"pull": {"transition_m_s2": 5.2, "early_ratio": 0.22}},
+    "low_bar_speed": {"pull": {"speed_lost_share": 0.10}},
     "pulled_sideways": {"pull": {"back_at_contact_m": 0.08, "bump_m_s": 1.3, "approach_m_s": 1.0}},
     "bar_crashed": {"pull": {"drop_m": 0.160, "fall_share": 0.15}},
     "overpulled": {"pull": {"drop_m": 0.110}},
     "slow_turnover": {"pull": {"drop_m": 0.270, "ride_m": 0.07}},
     "not_punched_up": {"pull": {"ride_m": 0.150, "elbow_late_s": 0.190}},
     "pressed_out": {"pull": {"press_deg": 32.0, "elbow_late_s": 0.35}, "jerk": {"press_deg": 32.0}},
-    "elbows_low_in_rack": {"pull": {"rack_elbow_deg": -95.0}, "squat": {"rack_elbow_deg": -75.0}},
+    "elbows_low_in_rack": {"pull": {"rack_elbow_deg": -84.0}, "squat": {"rack_elbow_deg": -75.0}},
     "caught_forward": {"pull": {"caught_m": 0.095}},
     "caught_behind": {"pull": {"caught_m": -0.095}},
     "torso_tipped_in_catch": {"pull": {"trunk_catch_deg": -22.0}, "squat": {"trunk_deg": -24.0, "shin_deg": 8.0}},
@@ -81,6 +82,9 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "front_foot_first": {"jerk": {"back_first_s": -0.070}},
     "leaning_away": {"jerk": {"bar_over_hip_m": 0.110, "head_through_m": -0.10}},
     "wrong_recovery_order": {"jerk": {"back_step_first": 1.0}},
+    "bar_tilted": {"pull": {"tilt_deg": 6.5}, "jerk": {"tilt_deg": 6.5}, "squat": {"tilt_deg": 6.5}},
+    "uneven_grip": {name: {"aside_m": 0.05, "tilt_deg": 5.5} for name in ("pull", "jerk", "squat")},
+    "knees_in": {"pull": {"knee_in_deg": 36.0}, "squat": {"knee_in_deg": 36.0}},
     "shallow": {"squat": {"higher_m": 0.30}},
     "dropped_descent": {"squat": {"down_s": -0.85, "drop_late": 1.1}},
     "bar_off_midfoot": {"squat": {"drift_m": 0.085}},
@@ -103,11 +107,14 @@ COMPANIONS: dict[str, tuple[str, ...]] = {
     "force_fades": ("yanked_from_floor",),
     "knees_not_rebent": ("force_fades", "yanked_from_floor"),
     "legs_before_hips": ("force_fades", "knees_not_rebent"),
-    "low_contact": ("bar_away_from_body",),
+    "low_contact": ("bar_away_from_body", "opened_early"),
     "pulled_into_hip": ("pulled_sideways",),
+    "bar_tilted": ("uneven_grip",),
+    "uneven_grip": ("bar_tilted",),
     "banged_away": ("pulled_sideways",),
     "pulled_sideways": ("banged_away", "pulled_into_hip", "weight_on_heels"),
-    "bar_away_from_body": ("bar_looped",),
+    "bar_away_from_body": ("bar_looped", "hips_thrown_forward", "low_contact"),
+    "torso_tipped_in_catch": ("low_bar_speed",),
     "bar_crashed": ("overpulled", "pressed_out", "banged_away"),
     "overpulled": ("banged_away",),
     "slow_turnover": ("overpulled", "banged_away"),
@@ -210,7 +217,7 @@ def _sound(lift: str, build: Build) -> dict[str, float]:
         return {}
     kind = lift.removesuffix("_from_blocks")
     pull = sound_plan(kind, build)
-    return _numbers(pull, PullPlan) | _numbers(pull.bar, PullSpec) | {"rebound_m": 0.0}
+    return _numbers(pull, PullPlan) | _numbers(pull.bar, PullSpec) | {"rebound_m": 0.0, "speed_lost_share": 0.0}
 
 
 def _numbers(held: object, kind: type) -> dict[str, float]:
@@ -237,6 +244,8 @@ def _changes(lift: str, wanted: Wanted, habit: Mapping[str, float], rng: np.rand
                 if abs(strength * full) >= abs(put_in.get(name, 0.0)):
                     put_in[name] = strength * full
     for name, move in put_in.items():
+        if name not in sound:
+            raise ValueError(f"A {lift} has no '{name}' to change.")
         moved[name] = moved.get(name, 0.0) + move
     made: dict[str, float | bool | str] = {name: sound[name] + move for name, move in moved.items() if name in sound}
     if "fall_share" in sound and "slow_turnover" in wanted.faults:
@@ -256,8 +265,21 @@ def _translate(made: dict[str, float | bool | str], build: Build, sound: Mapping
         depth = float(made.pop("rebound_m"))
         if depth > 0:
             made["rebounds_m"] = (depth, 0.8 * depth)  # type: ignore[assignment]
+    if "speed_lost_share" in made:
+        _slow_down(made, float(made.pop("speed_lost_share")), sound)
     if "back_step_first" in made:
         made["back_step_first"] = float(made["back_step_first"]) >= 0.5
+
+
+def _slow_down(made: dict[str, float | bool | str], lost: float, sound: Mapping[str, float]) -> None:
+    """A slower bar flies lower, so the lifter meets it sooner and rides it down less, as far as there is way to spare."""
+    speed = sound["peak_speed_m_s"]
+    lower = speed**2 * (1 - (1 - lost) ** 2) / (2 * G * sound["fall_share"])
+    made["peak_speed_m_s"] = speed * (1 - lost)
+    for name, least in (("ride_m", 0.005), ("drop_m", 0.015)):
+        now = float(made.get(name, sound[name]))
+        made[name] = max(now - lower, min(now, least))
+        lower -= now - float(made[name])
 
 
 def asked_camera(words: str) -> Camera:

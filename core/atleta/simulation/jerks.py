@@ -45,6 +45,10 @@ class JerkPlan:
     """How much earlier the back foot lands than the front foot."""
     dip_forward_m: float = 0.0
     dip_tilt_deg: float = 1.0
+    tilt_deg: float = 0.0
+    """How far the bar's right end is above the level overhead."""
+    aside_m: float = 0.0
+    """How far the bar's middle is to the right of the hands'."""
     hips_back_m: float = 0.0
     elbow_drop_deg: float = 0.0
     rack_elbow_deg: float = 56.0
@@ -227,6 +231,10 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
     script.set("rack", [(driven - 0.03, 1.0), (driven + 0.13, 0.0), (end, 0.0)])
     script.set("wrist", [(driven, 20.0), (meet, plan.wrist_deg), (end, plan.wrist_deg)])
     script.set("grip", [(begin, plan.grip_m), (end, plan.grip_m)])
+
+    script.set("aside", [(begin, plan.aside_m), (end, plan.aside_m)])
+    if plan.tilt_deg:
+        script.set("tilt", [(driven, 0.0), (meet, plan.tilt_deg), (settled, plan.tilt_deg), (end, 0.0)])
 
     # The feet.
     heel_top = 0.9 * HEEL_TOP_SHARE * build.stature_m

@@ -15,7 +15,7 @@ from scipy.interpolate import BSpline
 from scipy.linalg import solveh_banded
 
 from .build import SHAFT_RADIUS_M, Build
-from .skeleton import Carriage, Setting, foot, knee_of, shoulder_of, wrist_of
+from .skeleton import Carriage, Setting, bent_towards, foot, knee_of, shoulder_of, wrist_of
 
 Floats = NDArray[np.float64]
 STATES = ("hip_x", "hip_y", "trunk", "bar_x", "girdle")
@@ -76,9 +76,8 @@ def body_of(build: Build, setting: Setting, carried: Carriage) -> Body:
     knees, ankles, heels, slacks = [], [], [], []
     for row in (0, 1):
         ax, ay, hx, _ = foot(build, setting.ball_x[row], setting.air[row], setting.heel[row])
-        out = np.stack([np.cos(setting.toe_out[row]), np.zeros(count), np.sin(setting.toe_out[row])])
         ankle = np.stack([ax, ay, setting.stance[row]])
-        knees.append(knee_of(build, hip, ankle, out))
+        knees.append(knee_of(build, hip, ankle, bent_towards(setting, row)))
         ankles.append(ankle)
         heels.append(hx)
         slacks.append(build.shank_m + build.thigh_m - np.sqrt(((hip - ankle) ** 2).sum(0)))

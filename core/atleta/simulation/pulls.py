@@ -76,6 +76,12 @@ class PullPlan:
     """How the lift is missed: forward, behind, short; empty when it is made."""
     hips_first: float = 0.0
     """How far the hips come up before the trunk when standing up: 0 together, 1 as far as they can."""
+    knee_in_deg: float = 0.0
+    """How far the knees fall inward of where the feet point, on the way up."""
+    tilt_deg: float = 0.0
+    """How far the bar's right end is above the level, from the turnover on."""
+    aside_m: float = 0.0
+    """How far the bar's middle is to the right of the hands'."""
 
 
 @dataclass(frozen=True)
@@ -93,7 +99,7 @@ def _posture(build: Build, grip: float, ball_x: float, bar: tuple[float, float],
     one = np.ones(1)
     two = np.ones((2, 1))
     setting = Setting(bar[1] * one, ball_x * two, 0 * two, 0 * two, STANCE_M * two, np.radians(TOE_OUT_DEG) * two, grip * one, 0 * one,
-                      0 * one, one, np.stack([0 * one, 0 * one, one]), one)  # fmt: skip
+                      0 * one, one, np.stack([0 * one, 0 * one, one]), one, 0 * one, 0 * one, 0 * one)  # fmt: skip
     return body_of(build, setting, Carriage(hip[0] * one, hip[1] * one, np.radians(trunk) * one, bar[0] * one, 0 * one))
 
 
@@ -397,6 +403,9 @@ def pull(script: Script, plan: PullPlan) -> dict[str, float]:
     script.wish("hip_y", [(knee, start.hip_y + 0.12), (extension, build.hip_height_m + 0.03)], 0.5, 0.8)
     script.wish("hip_x", [(knee, ball + start.hip_x), (extension, ball - 0.06)], 0.5, 0.8)
 
+    script.set("aside", [(origin, plan.aside_m), (script.now_s, plan.aside_m)])
+    if plan.tilt_deg:
+        script.set("tilt", [(contact, 0.0), (apex, plan.tilt_deg), (at.get("bottom", apex), plan.tilt_deg), (script.now_s - 0.2, 0.0)])
     if plan.miss == "short":
         script.wish("hip_y", [(extension + 0.02, build.hip_height_m + 0.03), (script.now_s, 0.9 * build.hip_height_m)], 0.05, 0.05)
         script.wish("trunk", [(apex, 86.0)], 3.0)
@@ -498,6 +507,8 @@ def _receive(script: Script, plan: PullPlan, at: dict[str, float], x_contact: fl
             "trunk", [(bottom, tilt), (rise[0][0], tilt - tip), (rise[1][0], tilt - 0.5 * tip + 6), (stand, 89.0), (end, 89.0)], 0.8, 4.0
         )
         script.wish("bar_over_midfoot", [(bottom, plan.caught_m), (stand, 0.0), (end, 0.0)], 0.004, 0.008)
+        if plan.knee_in_deg:
+            script.set("knee_in", [(bottom, 0.0), (bottom + 0.3 * (stand - bottom), plan.knee_in_deg), (stand, 0.0)])
         script.wish("knee", [(stand, 176.0), (end, 176.0)], 0.8, 3.0)
         script.wish("balance", [(bottom, 0.0), (stand, 0.0), (end, 0.0)], 0.015, 0.03)
         script.wish("hip_over_ankle", [(bottom, -0.18), (stand, 0.03), (end, 0.03)], 0.05)

@@ -19,6 +19,15 @@ from .sets import play
 
 _BUILD = {field.name for field in fields(Build)}
 _OUTFIT = {field.name for field in fields(Outfit)}
+_KEYS = {
+    "clip": {
+        "name", "lifts", "load", "best", "faults", "miss", "seed", "tired", "camera", "sound", "walkers", "loader_at_s", "codec", "crf",
+        "lifter", "room", "disc",
+    },
+    "lifter": _BUILD | _OUTFIT | {"body_kg", "bar_kg", "muscle", "habit"},
+    "room": {field.name for field in fields(Gym)},
+    "disc": {field.name for field in fields(DiscLook)},
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -75,9 +84,14 @@ def read_recipe(path: Path) -> list[Clip]:
     """The clips of a recipe.
 
     Raises:
-        ValueError: a clip names a lifter, a room or a disc that the recipe does not have; the message says which.
+        ValueError: a clip names a lifter, a room or a disc that the recipe does not have, or a key is misspelt; the message says which.
     """
     held = tomllib.loads(path.read_text("utf-8"))
+    for kind, known in _KEYS.items():
+        rows = held.get(kind, {}).items() if kind != "clip" else [(row.get("name", "?"), row) for row in held.get("clip", [])]
+        for name, row in rows:
+            if strange := sorted(row.keys() - known):
+                raise ValueError(f"The {kind} {name} has '{strange[0]}', which no {kind} has. It can have {', '.join(sorted(known))}.")
     made = []
     for row in held.get("clip", []):
         found = {}

@@ -31,7 +31,7 @@ CHANNELS = {
     "left_ball": 0.0, "right_ball": 0.0, "left_air": 0.0, "right_air": 0.0, "left_heel": 0.0, "right_heel": 0.0,
     "left_stance": 0.15, "right_stance": 0.15, "left_toe_out": 14.0, "right_toe_out": 14.0, "grip": 0.27,
     "wrist": 0.0, "rack": 0.0, "rack_palm": 100.0, "pole_x": -0.2, "pole_y": 0.0, "pole_z": 1.0,
-    "held": 1.0,
+    "held": 1.0, "knee_in": 0.0, "tilt": 0.0, "aside": 0.0,
 }  # fmt: skip
 
 
@@ -270,6 +270,7 @@ def settle(script: Script, times: Floats) -> Setting:
         np.stack([made["left_heel"], made["right_heel"]]), np.stack([made["left_stance"], made["right_stance"]]),
         np.radians(np.stack([made["left_toe_out"], made["right_toe_out"]])), made["grip"],
         np.radians(made["wrist"]), made["rack"], np.radians(made["rack_palm"]), pole / np.sqrt((pole**2).sum(0)), made["held"],
+        np.radians(made["knee_in"]), np.radians(made["tilt"]), made["aside"],
     )  # fmt: skip
 
 

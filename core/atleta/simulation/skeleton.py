@@ -24,7 +24,9 @@ class Setting:
     """What is settled before the body is fitted to the bar, `(samples,)` each; `(2, samples)` for left and right leg.
 
     `wrist` is the wrist's extension (rad), `rack` 1 where the bar lies on the shoulders with the hands under it, `pole` the direction
-    (3, samples) to which the elbows bend (z outward), `toe_out` the angle (rad) by which feet and knees turn outward.
+    (3, samples) to which the elbows bend (z outward), `toe_out` the angle (rad) by which feet and knees turn outward,
+    `knee_in` that by which the knees then fall inward; `tilt` (rad) raises the bar's right end, `aside` (m) is how far the bar's middle is
+    to the right of the hands'.
     """
 
     bar_y: Floats
@@ -39,6 +41,9 @@ class Setting:
     rack_palm: Floats
     pole: Floats
     held: Floats
+    knee_in: Floats
+    tilt: Floats
+    aside: Floats
 
 
 @dataclass(frozen=True)
@@ -65,6 +70,12 @@ def foot(build: Build, ball_x: Floats, air: Floats, lift: Floats) -> tuple[Float
 def knee_of(build: Build, hip: Floats, ankle: Floats, out: Floats) -> Floats:
     """Knee `(3, samples)` between hip and ankle `(3, samples)`, bent towards `out`."""
     return two_link(ankle, hip, build.shank_m, build.thigh_m, out)
+
+
+def bent_towards(setting: Setting, row: int) -> Floats:
+    """Direction `(3, samples)` in which the knee of a leg (0 left, 1 right) bends."""
+    turn = setting.toe_out[row] - setting.knee_in
+    return np.stack([np.cos(turn), np.zeros_like(turn), np.sin(turn)])
 
 
 def two_link(root: Floats, tip: Floats, first: float, second: float, pole: Floats) -> Floats:
@@ -100,11 +111,14 @@ def wrist_of(build: Build, shoulder: Floats, hand: Floats, wrist: Floats, rack: 
 def joints(build: Build, setting: Setting, carried: Carriage) -> dict[str, Floats]:
     """Every joint `(3, samples)` by name, with `bar` and the hands' places on it.
 
-    Names: nose, ear, shoulder, elbow, wrist, hand, hip, knee, ankle, heel, toe with `left_`/`right_` (nose and neck have none).
+    Names: nose, ear, shoulder, elbow, wrist, hand, hip, knee, ankle, heel, toe with `left_`/`right_` (nose and neck have none);
+    `bar_right` is a point of the bar one metre to the right of its middle.
     """
     count = len(setting.bar_y)
     shoulder_x, shoulder_y = shoulder_of(build, carried)
-    made: dict[str, Floats] = {"bar": np.stack([carried.bar_x, setting.bar_y, np.zeros(count)])}
+    slope = np.stack([np.zeros(count), np.sin(setting.tilt), np.cos(setting.tilt)])
+    middle = np.stack([carried.bar_x, setting.bar_y, np.zeros(count)]) + setting.aside * slope
+    made: dict[str, Floats] = {"bar": middle, "bar_right": middle + slope}
     for row, (side, sign) in enumerate(SIDES.items()):
         flip = np.array([1.0, 1.0, sign])[:, None]
         hip = np.stack([carried.hip_x, carried.hip_y, np.full(count, build.hip_half_m)])
@@ -112,12 +126,14 @@ def joints(build: Build, setting: Setting, carried: Carriage) -> dict[str, Float
         turn, stance = setting.toe_out[row], setting.stance[row]
         # The foot turns outward about its ankle's place on the floor; its length along x shrinks a little by that.
         ankle = np.stack([ankle_x, ankle_y, stance])
-        out = np.stack([np.cos(turn), np.zeros(count), np.sin(turn)])
+        out = bent_towards(setting, row)
         heel = np.stack([heel_x, heel_y, stance - (ankle_x - heel_x) * np.tan(turn)])
         toe_far = setting.ball_x[row] + (1 - BALL_SHARE) * build.foot_m
         toe = np.stack([toe_far, setting.air[row] + np.zeros(count), stance + (toe_far - ankle_x) * np.tan(turn)])
-        shoulder = np.stack([shoulder_x, shoulder_y, np.full(count, build.shoulder_half_m)])
-        hand = np.stack([carried.bar_x, setting.bar_y, setting.grip])
+        # On the side where the bar is higher the shoulder goes up with the hand.
+        higher = sign * setting.grip * np.tan(setting.tilt)
+        shoulder = np.stack([shoulder_x, shoulder_y + higher, np.full(count, build.shoulder_half_m)])
+        hand = np.stack([carried.bar_x, setting.bar_y + higher, setting.grip])
         hanging = shoulder + np.stack([0.10 * np.ones(count), -0.94 * build.arm_m * np.ones(count), 0.06 * np.ones(count)])
         hand = setting.held * hand + (1 - setting.held) * hanging
         # A hand that follows a falling bar lets it go where the arm ends, and does not go through the shoulder.

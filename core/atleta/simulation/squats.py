@@ -36,6 +36,12 @@ class SquatPlan:
     """Bar forward of mid-foot in the bottom."""
     rack_elbow_deg: float = 66.0
     wrist_deg: float = 26.0
+    knee_in_deg: float = 0.0
+    """How far the knees fall inward of where the feet point, on the way up."""
+    tilt_deg: float = 0.0
+    """How far the bar's right end is above the level."""
+    aside_m: float = 0.0
+    """How far the bar's middle is to the right of the hands'."""
 
 
 SOUND_DEG = {"back_squat": (60.0, 56.0), "front_squat": (70.5, 62.0), "overhead_squat": (70.0, 50.0)}
@@ -101,6 +107,9 @@ def squat(script: Script, plan: SquatPlan) -> dict[str, float]:
     _, end = script.hold(0.9)
     script.quick.append((bottom - 0.35, bottom + 0.35))
     _carry(script, plan, begin, end)
+    script.set("aside", [(begin, plan.aside_m), (end, plan.aside_m)])
+    script.set("tilt", [(begin, 0.0), (bottom, plan.tilt_deg), (out, plan.tilt_deg), (up, 0.0)])
+    script.set("knee_in", [(out, 0.0), (out + 0.3 * (up - out), plan.knee_in_deg), (up, 0.0)])
     tip = 16.0 * plan.hips_first
     third = out + 0.40 * (up - out)
     script.wish(

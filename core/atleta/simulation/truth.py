@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .build import DISC_RADIUS_M, SHAFT_RADIUS_M, Build
-from .pulls import solved_start
+from .pulls import solved_start, sound_plan
 from .script import Part, Performance
 from .skeleton import BALL_SHARE
 
@@ -138,7 +138,7 @@ def motion_of(done: Performance, start_s: float, stop_s: float) -> Motion:
     time = np.arange(max(start_s, 0.0), min(stop_s, float(done.path.time_s[-1])), CLOCK_S)
     joints = done.body_at(time)
     bar = np.stack([np.interp(time, done.path.time_s, series) for series in (done.path.x_m, done.path.y_m)])
-    joints["bar"] = np.vstack([bar, np.zeros_like(time)])
+    joints["bar"], joints["bar_right"] = np.vstack([bar, np.zeros_like(time)]), joints["bar_right"] - joints["bar"]
     vy, ay = (np.interp(time, done.path.time_s, series) for series in (done.path.vy_m_s, done.path.ay_m_s2))
     return Motion(done.build, time, joints, vy, ay, done.load_kg, done.body_kg)
 
@@ -161,6 +161,7 @@ def _lift(done: Performance, part: Part, next_s: float | None) -> LiftTruth:
         measures = _slow_pull(m, part) if part.begins == "floor" else {}
     if "hold_start" in m.events:
         measures |= _hold(m, part)
+    measures |= _from_the_front(m, measures)
     if released is not None:
         m.events["release"] = released
     events = {name: round(float(at), 4) for name, at in sorted(m.events.items(), key=lambda item: item[1])}
@@ -310,6 +311,8 @@ def _pull(m: Motion, part: Part, done: Performance) -> dict[str, float]:
     made |= _angles(m, ("lift_off", "knee", "contact", "extension", "bottom"))
     if received:
         made |= _received(m, part, contact, apex, x, origin)
+        usual = sound_plan(part.kind, m.build).bar.peak_speed_m_s
+        made["speed_under_usual"] = 100 * (1 - m.vy[peak] / usual)
     return made
 
 
@@ -633,6 +636,22 @@ def _dip(m: Motion) -> dict[str, float]:
         "dip_bar_shift": 100 * (m.x("bar")[bottom] - m.x("bar")[start]),
         "balance@dip_bottom": m.balance()[bottom],
     }
+
+
+def _from_the_front(m: Motion, measures: dict[str, float]) -> dict[str, float]:
+    """What only a view from the front or from behind shows: the bar against the level, the knees against the line from hip to ankle."""
+    along = m.joints["bar_right"]
+    held = slice(None, m.i("release") if "release" in m.events else None)
+    made = {"bar_tilt_max": np.abs(np.degrees(np.arctan2(along[1], along[2])))[held].max()}
+    if "hip_shoulder_rise_ratio@stand" not in measures:
+        return made
+    up = slice(m.i("bottom"), m.i("stand"))
+    inside = []
+    for side, outward in (("left_", -1), ("right_", 1)):
+        hip, knee, ankle = (m.joints[side + name][1:, up] for name in ("hip", "knee", "ankle"))
+        share = (knee[0] - ankle[0]) / np.maximum(hip[0] - ankle[0], 0.05)
+        inside.append(outward * (ankle[1] + np.clip(share, 0, 1) * (hip[1] - ankle[1]) - knee[1]))
+    return made | {"knee_track": 100 * float(np.max(inside))}
 
 
 # -- squats and holds -------------------------------------------------------------------------------------------------------

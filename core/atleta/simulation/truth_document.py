@@ -26,6 +26,7 @@ JOINTS = (
     ),
 )
 UNITS = (
+    (r"^speed_under_usual$", "%"),
     (r"^(drive_)?peak_velocity$|velocity|speed", "m/s"),
     (r"^peak_velocity_height$|^peak_height$|^bar_travel$", "m"),
     (r"power", "W"),
@@ -69,8 +70,8 @@ def truth_document(
         asked: what the clip was made from, kept under `simulation`.
     """
     camera = cameras[0]
-    bar = np.array([np.interp(times_s, done.path.time_s, series) for series in (done.path.x_m, done.path.y_m)])
-    centre, half = _outline(bar, cameras, near_m)
+    bar = joints["bar"]
+    centre, half = _outline(bar, joints["bar_right"] - bar, cameras, near_m)
     start = float(times_s[0])
     since = [round(float(t) - start, 6) for t in times_s]
     body_px = np.median([c.scale_at(np.array([x, y, 0.0])) for c, x, y in zip(cameras[::10], bar[0][::10], bar[1][::10], strict=True)])
@@ -118,17 +119,23 @@ def truth_document(
     }
 
 
-def _outline(bar: Floats, cameras: list[Camera], near_m: float) -> tuple[Floats, Floats]:
+def _outline(bar: Floats, along: Floats, cameras: list[Camera], near_m: float) -> tuple[Floats, Floats]:
     """Middle of the outline of the disc's outer face, and half its height, for every frame."""
     angle = np.linspace(0, 2 * np.pi, 360, endpoint=False)
-    ring = DISC_RADIUS_M * np.stack([np.cos(angle), np.sin(angle)], axis=-1)
-    centre, half = [], []
-    for camera, x, y in zip(cameras, *bar, strict=True):
-        seen = camera.project(np.column_stack([ring + [x, y], np.full(len(ring), near_m)]))
-        low, high = seen.min(0), seen.max(0)
-        centre.append((low + high) / 2)
-        half.append((high[1] - low[1]) / 2)
-    return np.array(centre), np.array(half)
+    up = np.stack([np.zeros(along.shape[1]), along[2], -along[1]])
+    ring = DISC_RADIUS_M * (np.cos(angle)[:, None, None] * np.array([[1.0], [0], [0]]) + np.sin(angle)[:, None, None] * up)
+    seen = _projected(cameras, bar + near_m * along + ring)
+    low, high = seen.min(0), seen.max(0)
+    return (low + high) / 2, (high[:, 1] - low[:, 1]) / 2
+
+
+def _projected(cameras: list[Camera], places: Floats) -> Floats:
+    """Pixels `(…, frames, 2)` of places `(…, 3, frames)`, each frame by its own camera; all at once for one that stood still."""
+    if all(camera is cameras[0] for camera in cameras):
+        flat = np.moveaxis(places, -2, -1)
+        return cameras[0].project(flat.reshape(-1, 3)).reshape(*flat.shape[:-1], 2)
+    seen = [camera.project(np.atleast_2d(places[..., i].reshape(-1, 3))) for i, camera in enumerate(cameras)]
+    return np.moveaxis(np.array(seen), 0, 1).reshape(*places.shape[:-2], len(cameras), 2)
 
 
 def _joints(joints: Mapping[str, Floats], cameras: list[Camera], hidden: Mapping[str, list[bool]]) -> dict[str, Any]:
@@ -140,7 +147,7 @@ def _joints(joints: Mapping[str, Floats], cameras: list[Camera], hidden: Mapping
             side, _, part = name.partition("_")
             shown = f"{'left' if side == 'right' else 'right'}_{part}"
         place = joints[name]
-        pixels = np.array([camera.project(place[:, i])[0] for i, camera in enumerate(cameras)])
+        pixels = _projected(cameras, place)
         behind = [int(flag) for flag in hidden[name]]
         made[shown] = {
             "x_px": _rounded(pixels[:, 0], 2),

@@ -6,8 +6,10 @@ from .people import follow_lifter
 from .pose_track import PoseTrack
 from .rim import Rim, fit_rim
 from .scout import find_discs
+from .shake import Shake, ShakeWatch
 from .track import DiscTrack, RawTracks, Tracklet
 from .tracker import DiscTracker
+from .uprights import Uprights, edges, find_uprights
 
 __all__ = [
     "DiscTrack",
@@ -16,10 +18,15 @@ __all__ = [
     "PoseTrack",
     "RawTracks",
     "Rim",
+    "Shake",
+    "ShakeWatch",
     "Tracklet",
+    "Uprights",
     "apply_corrections",
     "choose_lifted",
+    "edges",
     "find_discs",
+    "find_uprights",
     "fit_rim",
     "follow_lifter",
     "without",

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import zlib
 from base64 import b64decode, b64encode
-from dataclasses import dataclass, field
+from dataclasses import astuple, dataclass, field, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .pose_track import PoseTrack
+from .shake import Shake
+from .uprights import Uprights
 
 Floats = NDArray[np.float64]
 
@@ -40,7 +42,7 @@ class RawTracks:
     """Everything the pictures gave, kept so that no correction needs them decoded again.
 
     `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
-    `people` is what the pose model saw.
+    `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still.
     """
 
     frame_time_s: Floats
@@ -49,10 +51,12 @@ class RawTracks:
     tracklets: list[Tracklet]
     motion: NDArray[np.uint8]
     people: PoseTrack = field(default_factory=PoseTrack.empty)
+    shake: Shake = field(default_factory=Shake.none)
+    uprights: Uprights | None = None
 
     def to_json(self) -> dict[str, Any]:
         return {
-            "version": 2,
+            "version": 3,
             "frame_time_s": [round(t, 6) for t in self.frame_time_s.tolist()],
             "width_px": self.width_px,
             "height_px": self.height_px,
@@ -69,6 +73,8 @@ class RawTracks:
                 for t in self.tracklets
             ],
             "people": self.people.to_json(),
+            "shake": self.shake.to_json() if self.shake else None,
+            "uprights": None if self.uprights is None else [round(value, 4) for value in astuple(self.uprights)],
         }
 
     @classmethod
@@ -88,8 +94,19 @@ class RawTracks:
                 )
                 for t in held["tracklets"]
             ],
-            people=PoseTrack.from_json(held["people"]) if "people" in held else PoseTrack.empty(),
+            people=PoseTrack.from_json(held["people"]),
+            shake=Shake.from_json(held["shake"]) if held["shake"] else Shake.none(),
+            uprights=None if held["uprights"] is None else Uprights(*held["uprights"]),
         )
+
+    def steadied(self, track: DiscTrack) -> tuple[RawTracks, DiscTrack]:
+        """The same, and a disc's track, as a phone that stood where the clip's first still was taken would have seen them."""
+        if not self.shake:
+            return self, track
+        every = np.arange(len(self.frame_time_s))
+        disc = self.shake.taken_out(every, np.column_stack([track.x_px, track.y_px]))
+        people = replace(self.people, points=self.shake.taken_out(self.people.frame, self.people.points))
+        return replace(self, people=people), replace(track, x_px=disc[:, 0], y_px=disc[:, 1])
 
 
 @dataclass(frozen=True)

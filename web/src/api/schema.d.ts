@@ -303,6 +303,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Stop an analysis that waits or runs. */
+        post: operations["clips_stop_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/undo": {
         parameters: {
             query?: never;
@@ -920,7 +937,7 @@ export interface components {
                     time_s: number;
                     sd_s: number;
                     /** @enum {unknown} */
-                    source?: "bar" | "stature" | "coach";
+                    source?: "bar" | "joints" | "stature" | "coach";
                 };
             };
             bar: {
@@ -1000,6 +1017,11 @@ export interface components {
                 facing: "left" | "right" | null;
                 /** @enum {unknown} */
                 facing_source?: "body" | "motion" | "coach" | null;
+                /** @description Which lift the clip seems to show, as a coach would say it, and how likely that is. */
+                recognised?: {
+                    kind: string;
+                    probability: number;
+                } | null;
             };
             scale: null | {
                 m_per_px: number;
@@ -1643,6 +1665,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Review"];
+                };
+            };
+        };
+    };
+    clips_stop_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this clip. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clip"];
                 };
             };
         };

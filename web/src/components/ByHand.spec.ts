@@ -52,6 +52,13 @@ describe('what is set by hand', () => {
     }
   })
 
+  it('says where upright comes from', () => {
+    expect(shown().text()).toContain("picture's own edge stands for upright")
+    const read = { ...analysis, scale: { ...analysis.scale, plumb_deg: 2.31, plumb_source: 'footage' } }
+    expect(shown({ analysis: read }).text()).toContain('What stands upright in the room leans 2.3°')
+    expect(shown({ byHand: { ...unsaid, plumb_deg: 1.5 } }).text()).toContain('(set by you)')
+  })
+
   it('takes the scale from a known length', async () => {
     const wrapper = shown({
       picking: 'length',

@@ -85,6 +85,14 @@ function told(what: string): string {
   return kind === 'disc' ? `disc, frame ${frame}` : (names[kind!] ?? words(kind!))
 }
 const when = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+const uprightSays = computed(() => {
+  const scale = props.analysis.scale
+  if (props.byHand.plumb_deg != null)
+    return `Leans ${quantity(props.byHand.plumb_deg, '°').figure}° from the picture's edge (set by you).`
+  if (scale?.plumb_source === 'footage')
+    return `What stands upright in the room leans ${quantity(scale.plumb_deg, '°').figure}° from the picture's edge.`
+  return "The picture's own edge stands for upright, give or take 1°."
+})
 </script>
 
 <template>
@@ -106,11 +114,7 @@ const when = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digi
     <section>
       <h3>Upright</h3>
       <p v-if="picking !== 'upright'">
-        {{
-          byHand.plumb_deg == null
-            ? "The picture's own edge stands for upright, give or take 1°."
-            : `Leans ${quantity(byHand.plumb_deg, '°').figure}° from the picture's edge (set by you).`
-        }}
+        {{ uprightSays }}
         <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('pick', 'upright')">
           Set by two points
         </button>

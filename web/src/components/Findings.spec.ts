@@ -49,6 +49,29 @@ describe('findings', () => {
     expect(page.findAll('.first')).toHaveLength(1)
     expect(page.text()).toContain('Explains: bar looped')
   })
+  it('put three forward at most, and let the others wait below', async () => {
+    const page = show(['one', 'two', 'three', 'four', 'five'].map((name) => finding(name)))
+    expect(page.findAll('article').map((one) => one.attributes('data-fault'))).toEqual(['one', 'two', 'three'])
+    const waiting = page.get('[data-test=waiting]')
+    expect(waiting.text()).toContain('2 more that can wait')
+    await waiting
+      .findAll('button')
+      .find((one) => one.text() === 'Confirm')!
+      .trigger('click')
+    expect(page.emitted('decide')).toEqual([['four', 'confirmed', null]])
+  })
+  it('begin with what is well inside its band', () => {
+    const fine = (name: string, phase: string, value: number) =>
+      finding(name, {
+        level: 'fine',
+        phase,
+        says: `${name} is good`,
+        evidence: [{ measure: 'x', value, sd: 0.1, unit: 'cm', frame: 3, watch: 4, fault: 6, side: 'above' }],
+      } as Partial<Finding>)
+    const page = show([fine('far_inside', 'catch', -3), fine('just_inside', 'set_up', 3.5)])
+    expect(page.get('.good').text()).toContain('far_inside is good')
+    expect(page.findAll('.good')).toHaveLength(1)
+  })
   it('let the coach decide and take the decision back', async () => {
     const page = show([finding('bar_looped')])
     await page

@@ -25,11 +25,33 @@ const WORD: Record<string, string> = {
   fine: 'fine',
   cannot_tell: 'cannot tell',
 }
+const PUT_FORWARD = 3
 const own = ref('')
 const adding = ref(false)
 
 const decided = (finding: Finding) => props.verdicts.get(finding.fault)?.decision
 const open = computed(() => props.lift.findings.filter((f) => ['fault', 'watch', 'seen'].includes(f.level)))
+// Nobody can act on more at once: three are put forward, and whatever the coach has decided on; the others wait below.
+const forward = computed(() => open.value.filter((finding, place) => place < PUT_FORWARD || decided(finding)))
+// Of several roots the earliest of the surest level leads.
+const leading = computed(() => open.value.find((finding) => finding.root && decided(finding) !== 'dismissed'))
+const waiting = computed(() => open.value.filter((finding) => !forward.value.includes(finding)))
+/** How far inside its band a fine finding lies, in distances from watch to fault. */
+const inside = (finding: Finding) =>
+  Math.min(
+    ...finding.evidence.map((piece) =>
+      piece.value == null || piece.watch == null || piece.fault == null
+        ? -1
+        : (piece.watch - piece.value) / (piece.fault - piece.watch),
+    ),
+  )
+const good = computed(() =>
+  props.lift.findings
+    .filter((finding) => finding.level === 'fine' && inside(finding) >= 1)
+    .sort((a, b) => inside(b) - inside(a))
+    .filter((finding, place, all) => all.findIndex((other) => other.phase === finding.phase) === place)
+    .slice(0, 2),
+)
 const rest = computed(() => props.lift.findings.filter((f) => !['fault', 'watch', 'seen'].includes(f.level)))
 const nameOf = (fault: string) => props.catalogue?.faults.find((f) => f.id === fault)?.name ?? title(fault)
 const addable = computed(() => {
@@ -59,8 +81,11 @@ function add() {
 <template>
   <div class="findings">
     <p v-if="!open.length" class="clear"><span class="sign fine" /> No fault among those that can be measured here.</p>
+    <p v-for="finding in good" :key="finding.fault" class="clear good">
+      <span class="sign fine" /> <span><b>Good:</b> {{ finding.says }}</span>
+    </p>
     <article
-      v-for="finding in open"
+      v-for="finding in forward"
       :key="finding.fault"
       :class="['finding', decided(finding)]"
       :data-fault="finding.fault"
@@ -68,7 +93,8 @@ function add() {
       <header>
         <span :class="['sign', finding.level]" />
         <h3>{{ finding.name }}</h3>
-        <span v-if="finding.root && decided(finding) !== 'dismissed'" class="first">first cause</span>
+        <span v-if="finding === leading" class="first">first cause</span>
+        <span v-else-if="finding.root && decided(finding) !== 'dismissed'" class="quiet">a cause of its own</span>
         <span class="quiet level"
           >{{ WORD[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
         >
@@ -154,6 +180,40 @@ function add() {
       </form>
     </div>
 
+    <details v-if="waiting.length" data-test="waiting">
+      <summary>{{ waiting.length }} more that can wait</summary>
+      <ul class="rest">
+        <li v-for="finding in waiting" :key="finding.fault">
+          <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ WORD[finding.level] }}.
+          {{ finding.says }}
+          <button
+            v-if="frameOf(finding) !== null"
+            type="button"
+            class="btn btn-sm btn-link p-0"
+            @click="emit('go', frameOf(finding)!)"
+          >
+            Frame {{ frameOf(finding) }}
+          </button>
+          <button
+            type="button"
+            class="btn btn-sm btn-link p-0"
+            :disabled="saving"
+            @click="emit('decide', finding.fault, 'confirmed', null)"
+          >
+            Confirm
+          </button>
+          <button
+            type="button"
+            class="btn btn-sm btn-link p-0"
+            :disabled="saving"
+            @click="emit('decide', finding.fault, 'dismissed', null)"
+          >
+            Dismiss
+          </button>
+        </li>
+      </ul>
+    </details>
+
     <details v-if="rest.length">
       <summary>Also looked at ({{ rest.length }})</summary>
       <ul class="rest">
@@ -179,6 +239,12 @@ function add() {
   align-items: center;
   gap: 0.45rem;
   margin: 0.3rem 0;
+}
+.good {
+  align-items: baseline;
+}
+.rest .btn-link {
+  margin-left: 0.5rem;
 }
 .finding {
   & + & {

@@ -7,7 +7,7 @@ const lift = {
   measures: {
     peak_velocity: { value: 1.874, unit: 'm/s', sd: 0.021, frame: 119 },
     peak_height: { value: 1.282, unit: 'm', sd: 0.006, frame: 133 },
-    'bar_x@knee': { value: -1.2, unit: 'cm', sd: 0.5, frame: 93, note: 'knee and thigh heights stand in from stature' },
+    'bar_x@knee': { value: -1.2, unit: 'cm', sd: 0.5, frame: 93, note: "the knee's height stands in from stature" },
     peak_power: { value: null, unit: 'W', reason: 'the load was not given' },
   },
 } as unknown as Lift
@@ -34,14 +34,24 @@ describe('the figures', () => {
     await page.get('[data-measure=peak_height] button').trigger('click')
     expect(page.emitted('go')).toEqual([[133]])
   })
-  it('give the reason where there is none, and no frame', () => {
-    const row = table().get('[data-measure=peak_power]')
+  it('are found by a part of their name', async () => {
+    const page = table()
+    await page.get('input[type=search]').setValue('peak vel')
+    expect(page.findAll('[data-measure]').map((row) => row.attributes('data-measure'))).toEqual(['peak_velocity'])
+    await page.get('input[type=search]').setValue('nothing of the kind')
+    expect(page.text()).toContain('No figure is called that')
+  })
+  it('give the reason where there is none, when asked, and no frame', async () => {
+    const page = table()
+    expect(page.find('[data-measure=peak_power]').exists()).toBe(false)
+    await page.get('input[type=checkbox]').setValue(true)
+    const row = page.get('[data-measure=peak_power]')
     expect(row.text()).toContain('the load was not given')
     expect(row.find('button').exists()).toBe(false)
   })
   it('say which stand on stature, and only when one does', () => {
-    expect(table().text()).toContain('stand in from stature until joints are tracked')
+    expect(table().text()).toContain('stands in from stature, since the knee was not seen')
     const plain = { measures: { peak_velocity: lift.measures.peak_velocity } } as unknown as Lift
-    expect(table(plain).text()).not.toContain('stand in from stature')
+    expect(table(plain).text()).not.toContain('stands in from stature')
   })
 })

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import Amount from './Amount.vue'
 import type { Catalogue, Lift } from '@/api/client'
 import { words } from '@/format/quantity'
@@ -14,16 +14,38 @@ const rows = computed(() =>
     return { id, label: told?.label ?? words(id), about: told?.about ?? '', ...measure }
   }),
 )
+const sought = ref('')
+const missing = ref(false)
+const shown = computed(() => {
+  const parts = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return rows.value.filter(
+    (row) =>
+      (missing.value || row.value != null) &&
+      parts.every((part) => `${row.label} ${row.id}`.toLowerCase().includes(part)),
+  )
+})
+const unknown = computed(() => rows.value.filter((row) => row.value == null).length)
 const standIn = computed(() => rows.value.some((row) => row.note))
 </script>
 
 <template>
   <div>
+    <div class="seek">
+      <input
+        v-model="sought"
+        type="search"
+        class="form-control form-control-sm"
+        placeholder="Find a figure"
+        aria-label="Find a figure"
+      />
+      <label v-if="unknown"><input v-model="missing" type="checkbox" /> also {{ unknown }} not taken</label>
+    </div>
+    <p v-if="!shown.length" class="quiet foot">No figure is called that.</p>
     <table class="table table-sm mb-0">
       <tbody>
-        <tr v-for="row in rows" :key="row.id" :title="row.about" :data-measure="row.id">
+        <tr v-for="row in shown" :key="row.id" :title="row.about" :data-measure="row.id">
           <th scope="row">
-            {{ row.label }}<sup v-if="row.note" title="Knee and thigh heights stand in from stature">h</sup>
+            {{ row.label }}<sup v-if="row.note" title="The knee's height stands in from stature">h</sup>
           </th>
           <td v-if="row.value != null" class="num"><Amount :value="row.value" :unit="row.unit" :sd="row.sd" /></td>
           <td v-else class="quiet reason">{{ row.reason }}</td>
@@ -41,16 +63,26 @@ const standIn = computed(() => rows.value.some((row) => row.note))
       </tbody>
     </table>
     <p v-if="standIn" class="quiet foot">
-      <sup>h</sup> Knee and thigh heights stand in from stature until joints are tracked; the wider uncertainty says so.
+      <sup>h</sup> The knee's height stands in from stature, since the knee was not seen; the wider uncertainty says so.
     </p>
     <p class="quiet foot">
-      ± is one standard deviation: pixels, scale, plumb and frame interval together. The last column is the frame that
-      shows it.
+      ± is one standard deviation: pixels, scale, plumb, joints and frame interval together. The last column is the
+      frame that shows it.
     </p>
   </div>
 </template>
 
 <style scoped lang="scss">
+.seek {
+  display: flex;
+  align-items: center;
+  gap: 0.8rem;
+  padding: 0.4rem 0.75rem;
+  font-size: 0.85rem;
+  input[type='search'] {
+    max-width: 14rem;
+  }
+}
 th {
   font-weight: 450;
 }

@@ -67,5 +67,10 @@ export const useQueue = defineStore('queue', () => {
     await refresh()
   }
 
-  return { clips, athletes, loaded, trouble, busy, refresh, send, retry }
+  async function stop(id: string) {
+    await ask(api.POST('/api/clips/{id}/stop', { params: { path: { id } } }))
+    await refresh()
+  }
+
+  return { clips, athletes, loaded, trouble, busy, refresh, send, retry, stop }
 })

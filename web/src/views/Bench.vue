@@ -33,7 +33,12 @@ const times = computed(() => bench.bench?.playback_s ?? null)
 const footage = useFootage(canvas, url, times)
 const { shown, last, playing } = footage
 
-const events = computed(() => Object.entries(bench.lift?.events ?? {}).map(([name, event]) => ({ name, ...event })))
+// Off the floor the pull starts where the bar leaves it: one mark is enough.
+const events = computed(() =>
+  Object.entries(bench.lift?.events ?? {})
+    .map(([name, event]) => ({ name, ...event }))
+    .filter(({ name }) => !(name === 'pull_start' && bench.lift?.events.lift_off)),
+)
 const corrected = computed(() => (bench.bench?.disc_points ?? []).map((point) => point.frame))
 const jointsSet = computed(() =>
   (bench.bench?.joint_points ?? []).filter((point) => point.frame === shown.value).map((point) => point.joint),

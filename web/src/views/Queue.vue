@@ -133,6 +133,15 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
             >
               Try again
             </BButton>
+            <BButton
+              v-else-if="clip.job.state !== 'done'"
+              size="sm"
+              variant="outline-secondary"
+              :aria-label="`Stop analysing ${title(clip.lift)} of ${clip.athlete_name}`"
+              @click="queue.stop(clip.id)"
+            >
+              Stop
+            </BButton>
           </li>
         </ul>
       </section>

@@ -18,7 +18,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import SHARED, SIZE, places_of
+from .model import BODY_KG_PER_M2, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, smoothness
@@ -32,6 +32,8 @@ FIRST_ALONE = 5
 SPREAD_WORSE, CONVENTION_SD = 2.2, 0.007
 DISC_EDGE_SD = 0.007
 ROUNDS, AGAIN_ROUNDS = 24, 10
+# So many bodies that the fit leaves as likely are kept beside it.
+DRAWS = 24
 
 
 def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
@@ -45,7 +47,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     unknown = np.zeros(len(seen.time_s))
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        24.0 * seen.stature_m**2, unknown, unknown, unknown,
+        BODY_KG_PER_M2 * seen.stature_m**2, unknown, unknown, unknown,
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
@@ -81,8 +83,27 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         damping = max(damping / 10, 1e-4)
         if before - after < 1e-4 * before and loose == 1.0 and turn > max(12, first):
             break
-    spread = System.of(scene, many, states, shared, smooth, believed, 1.0).covariance()
-    return _told(scene, many, states, shared, *spread)
+    system = System.of(scene, many, states, shared, smooth, believed, 1.0)
+    body = _told(scene, many, states, shared, *system.covariance())
+    return replace(body, drawn_m=_drawn(scene, states, shared, system))
+
+
+def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floats:
+    """Bodies and bars as likely as the fitted one, less the fitted one."""
+    rng = np.random.default_rng(len(states))
+    off, shared_off = system.draws(rng, DRAWS)
+    S = scene.seen.stature_m
+
+    def placed(states: Floats, shared: Floats) -> Floats:
+        points, bar = places_of(states, shared, S), scene.bar_m(shared)
+        points = np.concatenate([points, np.column_stack([bar, np.zeros(len(bar))])[:, None]], axis=1)
+        return np.asarray(points + [0.0, shared[3], 0.0])
+
+    fitted = placed(states, shared)
+    made = np.stack([placed(states + SPREAD_WORSE * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
+    # How well the model's points stand for the joints does not change from frame to frame.
+    made[:, :, :-1, :2] += rng.normal(0, CONVENTION_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
+    return made.astype(np.float16).astype(np.float64)
 
 
 def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:

@@ -26,6 +26,7 @@ from .model import (
     TRUNK_SD,
     UPPER_ARM,
     as_model_sees,
+    balance_of,
     places_of,
 )
 from .scene import Scene
@@ -43,6 +44,8 @@ CORRELATED_S = 0.06
 REPEATED_S = 0.4
 # Focal length of a phone over the picture's long side.
 USUAL_FOCAL = 0.95
+# Hips more bent than this are hard to see, the more the further.
+FOLDED_DEG, FOLDED_FADES_DEG = 55.0, 8.0
 FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
 BALANCE_SD_M = 0.05
 # While a bar that is held in front is below the knees, the hips are at least so far behind it (shares of stature).
@@ -80,6 +83,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     slow = np.sqrt(max(CORRELATED_S * scene.rate_hz, 1.0))
     sd = np.array([SEEN_SD.get(name.partition("_")[2] or name, np.inf) for name in POINTS]) * seen.sd * slow
     off = (pixels - seen.points) * m_per_px[..., None] / sd[..., None]
+    for side in ("near", "far"):
+        along, counts = _folded(places, side)
+        hip = off[:, POINT[f"{side}_hip"]]
+        hip -= (1 - counts)[:, None] * (hip * along).sum(1, keepdims=True) * along
     add(np.nan_to_num(off, nan=0.0, posinf=0.0, neginf=0.0).reshape(len(states), -1), SOFT)
 
     # What the coach set by hand is all but certain, and is the joint itself.
@@ -168,35 +175,25 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
     add((held * above * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)
 
-    mass, middle = _balance(places, S)
+    mass, middle = balance_of(places)
     carried = np.where(scene.height_m > scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
     over = (mass + carried * bar[:, 0]) / (1 + carried) - middle
     add(over / (BALANCE_SD_M * slow), SOFT)
     return np.concatenate(rows, axis=1), np.array(kinds)
 
 
+def _folded(places: Floats, side: str) -> tuple[Floats, Floats]:
+    """The way from a hip to its knee, and what the model's word on the hip counts along it: in a body folded up over its thighs it puts
+    the hip anywhere along them."""
+    hip, knee, shoulder = (places[:, POINT[f"{side}_{name}"], :2] for name in ("hip", "knee", "shoulder"))
+    open_by = np.degrees(np.abs(_turn(knee - hip, shoulder - hip)))
+    along = (knee - hip) / np.maximum(np.linalg.norm(knee - hip, axis=1, keepdims=True), 1e-6)
+    return along, np.asarray(1 / (1 + (np.clip(FOLDED_DEG - open_by, 0, None) / FOLDED_FADES_DEG) ** 2))
+
+
 def _turn(a: Floats, b: Floats) -> Floats:
     """Angle from one way to another, counter-clockwise, -π to π."""
     return np.asarray(np.arctan2(_cross(a, b), (a * b).sum(-1)))
-
-
-def _balance(places: Floats, stature: float) -> tuple[Floats, Floats]:
-    """How far forward the lifter's centre of mass and the middle of the feet are (m), by the published table of segment masses."""
-
-    def x(name: str) -> Floats:
-        return places[:, POINT[name], 0]
-
-    mass = 0.081 * x("near_ear") + 0.497 * (0.5 * x("near_hip") + 0.5 * x("near_shoulder"))
-    mass = mass + 2 * 0.028 * (0.564 * x("near_shoulder") + 0.436 * x("near_elbow"))
-    mass = mass + 2 * 0.022 * (0.32 * x("near_elbow") + 0.68 * x("near_wrist"))
-    middle = 0.0 * mass
-    for side in ("near", "far"):
-        mass = mass + 0.100 * (0.567 * x(f"{side}_hip") + 0.433 * x(f"{side}_knee"))
-        mass = mass + 0.0465 * (0.567 * x(f"{side}_knee") + 0.433 * x(f"{side}_ankle"))
-        foot = 0.5 * (x(f"{side}_heel") + x(f"{side}_toe"))
-        mass = mass + 0.0145 * foot
-        middle = middle + 0.5 * foot
-    return mass, middle
 
 
 @dataclass(frozen=True)

@@ -65,6 +65,8 @@ class Body:
     scale_sd: float
     """Deviation of the scale in the lifter's plane, as a share of it."""
     states: Floats = field(repr=False, default_factory=lambda: np.zeros((0, SIZE)))
+    drawn_m: Floats = field(repr=False, default_factory=lambda: np.zeros((0, 0, 0, 3)))
+    """`(draws, frames, POINTS + 1, 3)`: by how much places, and last the bar's, may as well be off, all together (m)."""
 
 
 def near_face_m(load_kg: float | None) -> float:

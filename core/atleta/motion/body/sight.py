@@ -17,7 +17,7 @@ from scipy.signal import savgol_filter
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ..calibration import Calibration
 from .fit import fit_body
-from .model import MODEL_POINT, PARTS, POINT, POINTS
+from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD
 from .scene import Body, Observed
 
@@ -25,6 +25,8 @@ Floats = NDArray[np.float64]
 
 JOINTS = ("nose", *(f"{side}_{part}" for side in ("left", "right") for part in PARTS))
 FAR_WORSE, BEHIND_DISC_WORSE, JITTER_WORSE = 1.5, 4.0, 3.0
+# Behind a disc the model still tells hips and knees of a body that is open, from the trunk above; of a folded one it does not.
+OPENS, OPEN_HIP_DEG, BEHIND_DISC_OPEN_WORSE = frozenset({"hip", "knee"}), 100.0, 1.5
 # A body that moves quickly is not restless for it.
 JITTER_WORSE_QUICK, QUICK_M_S, QUICK_ABOUT_S = 1.0, 0.8, 0.12
 # A point that stays within this when the square is moved is seen (m); the model's own doubt makes the lower body no sight at all.
@@ -120,15 +122,17 @@ class JointTracks:
 
 
 _SCALARS = ("m_per_px", "m_per_px_sd", "yaw_deg", "yaw_sd_deg", "distance_m")
-_BODY_ARRAYS = ("time_s", "points_m", "points_px", "sd_m", "bar_m", "states")
+_BODY_ARRAYS = ("time_s", "points_m", "points_px", "sd_m", "bar_m", "states", "drawn_m")
 
 
 def _packed(values: Floats) -> dict[str, Any]:
-    return {"shape": list(values.shape), "f8": b64encode(zlib.compress(values.astype("<f8").tobytes(), 1)).decode()}
+    # What is only a spread needs no more than three digits.
+    kind = "<f2" if values.ndim == 4 else "<f8"
+    return {"shape": list(values.shape), "as": kind, "zlib": b64encode(zlib.compress(values.astype(kind).tobytes(), 1)).decode()}
 
 
 def _unpacked(held: dict[str, Any]) -> Floats:
-    return np.frombuffer(zlib.decompress(b64decode(held["f8"])), "<f8").reshape(held["shape"]).copy()
+    return np.frombuffer(zlib.decompress(b64decode(held["zlib"])), held["as"]).reshape(held["shape"]).astype(np.float64)
 
 
 def joint_tracks(
@@ -223,6 +227,8 @@ def _observed(
     own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
     known = np.array([k for k, frame in enumerate(looks) if int(frame) in row])
     rows = np.array([row[int(looks[k])] for k in known])
+    shoulders, hips, knees = (people.points[rows][:, list(MODEL_POINT[part])].mean(1) for part in ("shoulder", "hip", "knee"))
+    open_hip = included_deg(shoulders, hips, knees) > OPEN_HIP_DEG
     for name, k in POINT.items():
         side, _, part = name.partition("_")
         part = part or name
@@ -233,7 +239,8 @@ def _observed(
         jitter = restlessness(place) * m_per_px
         restless = np.where(quick[known], JITTER_WORSE_QUICK, JITTER_WORSE)
         worse = np.hypot(1.0, np.maximum(jitter - STEADY_M, 0.0) * restless / SEEN_SD[part])
-        worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], BEHIND_DISC_WORSE, 1.0)
+        behind = np.where(open_hip, BEHIND_DISC_OPEN_WORSE, BEHIND_DISC_WORSE) if part in OPENS else BEHIND_DISC_WORSE
+        worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], behind, 1.0)
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
         own[known, k], sd[known, k] = place, worse

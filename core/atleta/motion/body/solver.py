@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import solveh_banded
+from scipy.linalg import cholesky_banded, solve_banded, solveh_banded
 
-from .model import ANKLE_HEIGHT, SHARED, SHOE_M, SIZE, TOE_AHEAD
+from .model import ANKLE_HEIGHT, BALL_AHEAD, SHARED, SHOE_M, SIZE
 from .residuals import FULL, ONLY_BELOW, SOFT, SOFT_ABOVE, Believed, floor_seen, residuals
 from .scene import Scene
 
@@ -50,11 +50,11 @@ _FEET = ((8, 9, 12), (10, 11, 13))
 _FEET_FREE, _PUSH_FREE = 2.0, 3.0
 
 
-def _toes(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple[Floats, Floats]:
-    """Where a foot's toes stand `(frames, 2)`, about which it turns when the heel rises, and their slope by ankle and angle
+def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple[Floats, Floats]:
+    """Where the ball of a foot stands `(frames, 2)`, about which it turns when the heel rises, and their slope by ankle and angle
     `(frames, 2, 3)`."""
     x, y, angle = (states[:, column] for column in columns)
-    ahead, low = TOE_AHEAD * scene.seen.stature_m, ANKLE_HEIGHT * scene.seen.stature_m + SHOE_M
+    ahead, low = BALL_AHEAD * scene.seen.stature_m, ANKLE_HEIGHT * scene.seen.stature_m + SHOE_M
     cos, sin = np.cos(angle), np.sin(angle)
     place = np.stack([x + ahead * cos + low * sin, y + ahead * sin - low * cos], axis=-1)
     slope = np.zeros((len(states), 2, 3))
@@ -81,7 +81,7 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
     total += float(soft(_curves(states, smooth), _PUSH_FREE).sum())
     for columns in _FEET:
-        gone = np.linalg.norm(np.diff(_toes(scene, states, columns)[0], axis=0), axis=1) / STILL_SD_M
+        gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0), axis=1) / STILL_SD_M
         total += float(soft(gone, _FEET_FREE * loose).sum())
     total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
     return total + float((floor_seen(scene, shared) ** 2).sum())
@@ -143,7 +143,7 @@ class System:
         two += calm * bend[..., 0] * bend[..., 2]
         # A foot on the floor stays where it is; one that moves is let go.
         for columns in _FEET:
-            place, slope = _toes(scene, states, columns)
+            place, slope = _balls(scene, states, columns)
             gone, slope = np.diff(place, axis=0) / STILL_SD_M, slope / STILL_SD_M
             stays = np.sqrt(1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))
             gone, before, after = gone * stays[:, None], slope[:-1] * stays[:, None, None], slope[1:] * stays[:, None, None]
@@ -157,17 +157,23 @@ class System:
         blocks[:, diagonal, diagonal] += own
         return cls(blocks, one, two, border, corner, right, right_shared)
 
-    def _solved(self, damping: float) -> tuple[Floats, Floats]:
-        """Solutions for the right side and every column of the border, and the matrix left for what is shared."""
+    def _band(self) -> Floats:
+        """The matrix of all states, its lower band row by row."""
         frames = len(self.blocks)
         band = np.zeros((2 * SIZE + 1, frames * SIZE))
         for i in range(SIZE):
             for j in range(i + 1):
                 band[i - j, j::SIZE] = self.blocks[:, i, j]
-        band[0] += damping * np.tile(_RELUCTANCE, frames)
         for i, j in [(k, k) for k in range(SIZE)] + [(i, j) for columns in _FEET for i in columns for j in columns if i != j]:
             band[SIZE + i - j, j : (frames - 1) * SIZE : SIZE] = self.one[:, i, j]
         band[2 * SIZE, : (frames - 2) * SIZE] = self.two.ravel()
+        return band
+
+    def _solved(self, damping: float) -> tuple[Floats, Floats]:
+        """Solutions for the right side and every column of the border, and the matrix left for what is shared."""
+        frames = len(self.blocks)
+        band = self._band()
+        band[0] += damping * np.tile(_RELUCTANCE, frames)
         border = self.border.reshape(frames * SIZE, -1)
         sides = np.concatenate([self.right.reshape(-1, 1), border], axis=1)
         solved = solveh_banded(band, sides, lower=True, check_finite=False)
@@ -179,6 +185,19 @@ class System:
         border = self.border.reshape(len(solved), -1)
         shared_step = np.linalg.solve(inner, self.right_shared - border.T @ solved[:, 0])
         return (solved[:, 0] - solved[:, 1:] @ shared_step).reshape(-1, SIZE), np.asarray(shared_step)
+
+    def draws(self, rng: np.random.Generator, count: int) -> tuple[Floats, Floats]:
+        """What states `(count, frames, SIZE)` and what is shared `(count, SHARED)` may as well be off by, as the equations leave them."""
+        lower = cholesky_banded(self._band(), lower=True, check_finite=False)
+        width, size = lower.shape
+        upper = np.zeros_like(lower)
+        for k in range(width):
+            upper[width - 1 - k, k:] = lower[k, : size - k]
+        states = solve_banded((0, width - 1), upper, rng.normal(size=(size, count)), check_finite=False)
+        solved, inner = self._solved(0.0)
+        shared = np.linalg.cholesky(np.linalg.inv(inner)) @ rng.normal(size=(len(inner), count))
+        states -= solved[:, 1:] @ shared
+        return states.T.reshape(count, len(self.blocks), SIZE), shared.T
 
     def covariance(self) -> tuple[Floats, Floats, Floats]:
         """Of every frame's state given what is shared `(frames, SIZE, SIZE)`; how states go with what is shared `(frames, SIZE,

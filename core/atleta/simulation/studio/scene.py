@@ -106,7 +106,7 @@ class Scene:
     def _lifter(self, joints: Joints, turned: float) -> tuple[Mesh, Mesh]:
         spin = np.array([[np.cos(turned), -np.sin(turned), 0], [np.sin(turned), np.cos(turned), 0], [0, 0, 1]])
         bar = self._barbell
-        return _worn(self.figure, joints), Mesh(bar.points @ spin.T + joints["bar"], bar.faces, bar.colours)
+        return _worn(self.figure, joints), Mesh(bar.points @ (_tilted(joints) @ spin).T + joints["bar"], bar.faces, bar.colours)
 
     def _window(self, pixels: list[Floats]) -> tuple[slice, slice] | None:
         """Rows and columns of the large picture that hold all these, with a rim; None when nothing is inside."""
@@ -246,6 +246,12 @@ def _shadow(points: Floats) -> Floats:
     made = points - points[:, 1:2] * steep
     made[:, 1] = 0.0
     return np.asarray(made)
+
+
+def _tilted(joints: Joints) -> Floats:
+    """Turn `(3, 3)` that lays the z axis along the bar."""
+    _, sin, cos = joints["bar_right"] - joints["bar"]
+    return np.array([[1.0, 0, 0], [0, cos, sin], [0, -sin, cos]])
 
 
 def _barbell(discs: tuple[Disc, ...], look: DiscLook, rng: np.random.Generator) -> Mesh:

@@ -1,0 +1,174 @@
+r"""Events that joints tell: where the bar passes the knee, the double knee bend, contact, the extension, feet, elbows, stillness.
+
+knee     |       first_pull_end          extension
+angle    |            .-.                  .--
+         |          .´   `.  rebend      .´
+         |       _.´       `-.______.--´
+         +-------+----+----------+----------------- time
+            lift-off  knee    contact
+
+Each takes the events that the bar alone told and gives those it adds or tells better.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion import BodyMotion
+from .families import OVERHEAD
+from .search import first_crossing, largest
+
+Floats = NDArray[np.float64]
+Events = dict[str, float]
+
+# Knees that close by less than this did not bend again; noise does as much.
+REBENT_DEG, UNDER_WAY_DEG = 2.0, 1.5
+# Hips this open end the stretch in which the knees can bend again.
+OPEN_HIP_DEG = 160.0
+TOUCH_M, KNOWN_M = 0.02, 0.01
+LOCKED_DEG = 170.0
+STILL_M_S = 0.03
+OFF_FLOOR_M = 0.008
+SPLIT_M = 0.15
+
+
+def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
+    """Events of a pull, and of meeting the bar, that need joints."""
+    t = body.time_s
+    off, peak = bar.get("lift_off"), bar.get("peak_speed")
+    if off is None or peak is None or not body.covers(off, peak):
+        return {}
+    made: Events = {}
+    still = _still_before(body, off)
+    if still is not None:
+        made["set"] = still
+    knee = first_crossing(t, body.y("bar") - body.y("knee"), 0.0, after_s=off, before_s=peak)
+    if knee is not None:
+        made["knee"] = knee
+    opened = first_crossing(t, body.hip, OPEN_HIP_DEG, after_s=knee or off, before_s=peak)
+    turned = _bent_again(t, body.knee, knee or off, opened or peak)
+    since = knee or off
+    if turned is not None:
+        made["first_pull_end"], made["rebend"] = turned
+        straightest = body.at(body.knee, turned[0])
+        since = first_crossing(t, body.knee, straightest - UNDER_WAY_DEG, after_s=turned[0], before_s=turned[1], rising=False) or turned[0]
+    elif knee is not None:
+        # Knees that never bend again: contact is looked for from where the bar is furthest from the thigh.
+        since = largest(t, body.thigh_gap, after_s=knee, before_s=peak) or knee
+    # Joints that are known to a centimetre tell contact by its definition; otherwise the bar's way tells it better.
+    sure = max(body.doubt_m("hip"), body.doubt_m("knee")) < KNOWN_M
+    contact = bar.get("contact") if not sure else None
+    contact = contact or _touch(t, body.thigh_gap, since, peak)
+    if contact is not None:
+        made["contact"] = contact
+        extension = largest(t, body.hip + body.knee, after_s=contact, before_s=bar.get("apex", peak + 0.15))
+        if extension is not None:
+            made["extension"] = extension
+    if "meet" in bar and "bottom" in bar:
+        made |= _received(body, kind in OVERHEAD, bar["apex"], bar["meet"], bar["bottom"])
+    return made
+
+
+def squat_joint_events(body: BodyMotion, bar: Events) -> Events:
+    """The bottom of a squat is where the hips are lowest."""
+    if not {"descent_start", "stand"} <= bar.keys() or not body.covers(bar["descent_start"], bar["stand"]):
+        return {}
+    low = largest(body.time_s, -body.y("hip"), after_s=bar["descent_start"], before_s=bar["stand"])
+    return {} if low is None else {"bottom": low}
+
+
+def jerk_joint_events(body: BodyMotion, bar: Events) -> Events:
+    """Events of a jerk that need joints: feet, the lowest point, locked elbows, the first step of the recovery."""
+    if "apex" not in bar or "meet" not in bar or not body.covers(bar["dip_bottom"], bar["meet"]):
+        return {}
+    until = bar.get("recovered", bar["meet"] + 1.2)
+    made = _received(body, True, bar["apex"], bar["meet"], min(bar.get("bottom", bar["meet"]) + 0.1, until))
+    low = made.get("low_point", bar["meet"])
+    apart = body.x("near_mid_foot") - body.x("far_mid_foot")
+    gap = body.at(apart, low)
+    if abs(gap) < SPLIT_M:
+        return made
+    front, back = ("near", "far") if gap > 0 else ("far", "near")
+    for side, name in ((front, "front_foot_down"), (back, "back_foot_down")):
+        down = _foot_down(body, side, bar["drive_end"], low)
+        if down is not None:
+            made[name] = down
+    step = first_crossing(body.time_s, np.abs(apart), abs(gap) - 0.02, after_s=low + 0.15, before_s=until, rising=False)
+    if step is not None:
+        made["first_step"] = step
+    return made
+
+
+def first_foot_to_step(body: BodyMotion, step_s: float, low_s: float) -> str:
+    """Which foot recovers first: `front` or `back`."""
+    front = body.at(body.x("near_mid_foot") - body.x("far_mid_foot"), low_s) > 0
+    moved = {
+        side: abs(body.at(body.x(f"{side}_mid_foot"), step_s) - body.at(body.x(f"{side}_mid_foot"), low_s)) for side in ("near", "far")
+    }
+    first = max(moved, key=lambda side: moved[side])
+    return "front" if (first == "near") == front else "back"
+
+
+def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: float) -> Events:
+    if not body.covers(apex, low):
+        return {}
+    made: Events = {}
+    sunk = largest(body.time_s, -body.y("shoulder"), after_s=apex, before_s=low + 0.4 if body.covers(apex, low + 0.4) else low)
+    if sunk is not None:
+        made["low_point"] = sunk
+    if overhead:
+        if body.at(body.elbow, meet) >= LOCKED_DEG:
+            made["lockout"] = meet
+        else:
+            locked = first_crossing(body.time_s, body.elbow, LOCKED_DEG, after_s=meet, before_s=low + 1.5)
+            if locked is not None:
+                made["lockout"] = locked
+    return made
+
+
+def _still_before(body: BodyMotion, off_s: float) -> float | None:
+    """The last instant before lift-off at which hips, shoulders and bar stood still."""
+    moving = np.zeros(len(body.time_s))
+    for name in ("hip", "shoulder", "bar"):
+        moving = np.maximum(moving, np.hypot(body.speed(body.x(name)), body.speed(body.y(name))))
+    still = np.flatnonzero((moving < STILL_M_S) & (body.time_s <= off_s))
+    return float(body.time_s[still[-1]]) if len(still) else None
+
+
+def _bent_again(t: Floats, knees: Floats, start_s: float, stop_s: float) -> tuple[float, float] | None:
+    """When the knees were straightest before they bent again, and when they were most bent then."""
+    inside = np.flatnonzero((t >= start_s) & (t <= stop_s))
+    if len(inside) < 3:
+        return None
+    span = knees[inside]
+    closed = np.maximum.accumulate(span) - span
+    again = int(np.argmax(closed))
+    if not closed[again] >= REBENT_DEG:
+        return None
+    straight = int(np.argmax(span[: again + 1]))
+    step = float(np.median(np.diff(t)))
+    top = largest(t, knees, after_s=float(t[inside[straight]]) - 1.5 * step, before_s=float(t[inside[straight]]) + 1.5 * step)
+    low = largest(t, -knees, after_s=float(t[inside[again]]) - 1.5 * step, before_s=float(t[inside[again]]) + 1.5 * step)
+    return (top, low) if top is not None and low is not None and low > top else None
+
+
+def _touch(t: Floats, gap: Floats, since_s: float, peak_s: float) -> float | None:
+    """The first time that the shaft comes within 2 cm of the thigh, or when it is nearest."""
+    if float(np.interp(since_s, t, gap)) <= TOUCH_M:
+        return since_s
+    return first_crossing(t, gap, TOUCH_M, after_s=since_s, before_s=peak_s, rising=False) or largest(
+        t, -gap, after_s=since_s, before_s=peak_s
+    )
+
+
+def _foot_down(body: BodyMotion, side: str, after_s: float, before_s: float) -> float | None:
+    """When a foot that was off the floor is on it again."""
+    low = np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel"))
+    inside = (body.time_s >= after_s) & (body.time_s <= before_s + 0.1)
+    up = np.flatnonzero(inside & (low > OFF_FLOOR_M))
+    return (
+        first_crossing(body.time_s, low, OFF_FLOOR_M, after_s=float(body.time_s[up[-1]]), before_s=before_s + 0.2, rising=False)
+        if len(up)
+        else None
+    )

@@ -1,0 +1,44 @@
+"""Squats from the bar alone: every repetition of a set, its descent, its bottom, and when it is stood up with.
+
+height | -----.        .------.        .----- stand
+       |       \\      /        \\      /
+       |        `-..-´          `-..-´  bottom
+       +-------+---+----+---------------------- time
+         descent_start
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..motion import BarMotion
+from .search import largest, onset, stood_up
+
+LEAST_DEPTH_M = 0.18
+
+
+def squat_reps(motion: BarMotion) -> list[dict[str, float]]:
+    """Times (s) of the events of each repetition, in order."""
+    t, y = motion.time_s, motion.y_m
+    tall = float(np.percentile(y, 90))
+    low = y < tall - LEAST_DEPTH_M
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], low, [False]]).astype(int)))
+    made = []
+    for first, last in zip(edges[::2], edges[1::2], strict=True):
+        if first == 0 or last >= len(t):
+            continue
+        bottom = largest(t, -y, after_s=float(t[first]), before_s=float(t[last - 1]))
+        if bottom is None:
+            continue
+        fastest = first - 5 + int(np.argmin(motion.vy_m_s[max(first - 5, 0) : last])) if first > 5 else first
+        stood = np.flatnonzero((t < t[fastest]) & (motion.vy_m_s > -0.02))
+        begin = int(stood[-1]) if len(stood) else 0
+        before = (t <= t[begin]) & (t >= t[begin] - 0.4)
+        rest = float(np.median(motion.raw_y_m[before]))
+        down = (t >= t[begin] - 0.4) & (t <= t[fastest])
+        start = onset(t[down], rest - motion.raw_y_m[down], noise=motion.noise_m, upto=0.03)
+        up = stood_up(t, y, motion.vy_m_s, after_s=float(t[last - 1]), before_s=float(t[-1]))
+        if up is None:
+            continue
+        made.append({"descent_start": start if start is not None else float(t[begin]), "bottom": bottom, "stand": up})
+    return made

@@ -1,0 +1,105 @@
+"""What every file of joint measures uses: how a relation or an angle is read at an event."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..motion import BodyMotion
+from .registry import LiftData, Value, measure
+
+Floats = NDArray[np.float64]
+Read = Callable[[BodyMotion], Floats]
+
+CM = 100.0
+
+
+def at_event(name: str, label: str, unit: str, read: Read, event: str, called: str, about: str, *, families: tuple[str, ...]) -> None:
+    """Register `name@event`: a series of the lifter read at an event."""
+
+    def found(data: LiftData) -> Value:
+        return Value(data.lifter.at(read(data.lifter), data.events_s[event]), data.events_s[event])
+
+    found.__doc__ = about
+    measure(f"{name}@{event}", f"{label} {called}", unit, families=families, needs=(event,), requires=("joints",))(found)
+
+
+def stretch(data: LiftData, start_s: float, stop_s: float) -> NDArray[np.intp]:
+    """Frames from one time to another in which the lifter is known."""
+    t = data.lifter.time_s
+    return np.flatnonzero((t >= start_s) & (t <= stop_s) & np.isfinite(data.lifter.points[:, 0, 0]))
+
+
+def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: float = 1.0, least: float = -np.inf) -> Value | None:
+    """The largest value of a series between two times, and when."""
+    here = stretch(data, start_s, stop_s)
+    if len(here) == 0:
+        return None
+    top = int(here[np.argmax(series[here])])
+    return Value(max(scale * float(series[top]), least), float(data.lifter.time_s[top]))
+
+
+def change(data: LiftData, series: Floats, first: str, then: str, scale: float = 1.0) -> Value:
+    """How much a series has grown from one event to another."""
+    body = data.lifter
+    return Value(scale * (body.at(series, data.events_s[then]) - body.at(series, data.events_s[first])), data.events_s[then])
+
+
+def rise_ratio(data: LiftData, start_s: float, stop_s: float) -> Value:
+    """Rise of the hips over rise of the shoulders between two times."""
+    body = data.lifter
+    hips, shoulders = (body.at(body.y(name), stop_s) - body.at(body.y(name), start_s) for name in ("hip", "shoulder"))
+    return Value(hips / shoulders if shoulders > 0.02 else np.nan, stop_s)
+
+
+def depth_cm(body: BodyMotion) -> Floats:
+    """Hip crease below the top of the knee, cm: the crease is the hip joint raised by 4 % of the thigh along the trunk, the top of the knee
+    5 cm above its joint."""
+    along = (body.place("shoulder") - body.place("hip"))[:, 1] / np.linalg.norm((body.place("shoulder") - body.place("hip"))[:, :2], axis=1)
+    crease = body.y("hip") + 0.04 * body.segments_m["thigh"] * along
+    return np.asarray(CM * (body.y("knee") + 0.05 - crease))
+
+
+ANGLES: dict[str, tuple[str, Read, str]] = {
+    "trunk_angle": ("Trunk", lambda b: b.trunk, "Hip to shoulder against the horizontal: 90 is upright."),
+    "shin_angle": ("Shin", lambda b: b.angle("ankle", "knee"), "Ankle to knee against the horizontal: 90 is upright."),
+    "thigh_angle": ("Thigh", lambda b: b.angle("knee", "hip"), "Knee to hip against the horizontal."),
+    "knee_angle": ("Knee", lambda b: b.knee, "Included angle at the knee: 180 is straight."),
+    "hip_angle": ("Hip", lambda b: b.hip, "Included angle at the hip: 180 is straight."),
+    "elbow_angle": ("Elbow", lambda b: b.elbow, "Included angle at the elbow, in space: 180 is straight."),
+}
+RELATIONS: dict[str, tuple[str, Read, str]] = {
+    "shoulder_over_bar": (
+        "Shoulder ahead of the bar",
+        lambda b: CM * (b.x("shoulder") - b.x("bar")),
+        "Shoulder joint in front of (+) the bar.",
+    ),
+    "knee_over_bar": ("Knee ahead of the bar", lambda b: CM * (b.x("knee") - b.x("bar")), "Knee joint in front of (+) the bar."),
+    "hip_bar_distance": (
+        "Hip to bar",
+        lambda b: CM * (b.x("bar") - b.x("hip")),
+        "Hip joint to bar, horizontally: the lever on the low back.",
+    ),
+    "bar_over_ball": (
+        "Bar over the ball of the foot",
+        lambda b: CM * (b.x("bar") - b.x("ball")),
+        "Bar in front of (+) the ball of the foot.",
+    ),
+    "bar_over_midfoot": ("Bar over mid-foot", lambda b: CM * (b.x("bar") - b.x("mid_foot")), "Bar in front of (+) the middle of the foot."),
+    "hip_height": ("Hip height", lambda b: CM * b.y("hip"), "Hip joint above the floor."),
+    "hip_above_knee": ("Hip above the knee", lambda b: CM * (b.y("hip") - b.y("knee")), "Hip joint above (+) the knee joint."),
+}
+_EVENTS = (
+    ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)), ("contact", "at contact", ("pull",)),
+    ("extension", "at the extension", ("pull",)), ("bottom", "at the bottom", ("pull", "squat")),
+    ("dip_start", "before the dip", ("jerk",)),
+    ("dip_bottom", "in the dip", ("jerk",)), ("lockout", "at lockout", ("jerk",)),
+)  # fmt: skip
+for _event, _called, _families in _EVENTS:
+    for _name, (_label, _read, _about) in ANGLES.items():
+        at_event(_name, _label, "°", _read, _event, _called, _about, families=_families)
+    if "pull" in _families:
+        for _name, (_label, _read, _about) in RELATIONS.items():
+            at_event(_name, _label, "cm", _read, _event, _called, _about, families=_families)

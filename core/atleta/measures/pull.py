@@ -1,0 +1,216 @@
+"""Measures of the lifter from the start to the extension, and of the bar against the lifter."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .bar import push_of
+from .posture import CM, change, most, rise_ratio, stretch
+from .registry import LiftData, Value, measure
+from .start import solved_start
+
+OPENED_ABOVE_KNEE_M = 0.10
+UPRIGHT_SHIN_DEG = 85.0
+HEEL_UP_M, ELBOW_CLOSED_DEG, NEARLY_DONE_DEG = 0.025, 12.0, 5.0
+JUST_BEFORE_S = 0.03
+USUAL_LOAD_KG = 80.0
+
+
+# -- the start --------------------------------------------------------------------------------------------------------------
+
+
+@measure("hip_height_against_start", "Hips against the own start", "cm", needs=("lift_off",), requires=("joints",))
+def hip_height_against_start(data: LiftData) -> Value:
+    """Hips above (+) or below the height at which this lifter's build grants bar over foot, shoulder over bar and knee over bar."""
+    when = data.events_s["lift_off"]
+    start = solved_start(data.lifter.segments_m, data.lifter.stature_m, data.disc_radius_m)
+    return Value(CM * (data.lifter.at(data.lifter.y("hip"), when) - start.hip_y_m), when)
+
+
+# -- floor to knee ----------------------------------------------------------------------------------------------------------
+
+
+@measure("trunk_change_to_knee", "Trunk from lift-off to the knee", "°", needs=("lift_off", "knee"), requires=("joints",))
+def trunk_change_to_knee(data: LiftData) -> Value:
+    """How much steeper the trunk is at the knee than at lift-off; negative is tipping forward."""
+    return change(data, data.lifter.trunk, "lift_off", "knee")
+
+
+@measure("hip_shoulder_rise_ratio@pull", "Hips against shoulders, rising", "–", needs=("lift_off", "knee"), requires=("joints",))
+def hip_shoulder_rise_ratio(data: LiftData) -> Value:
+    """Rise of the hips over rise of the shoulders from lift-off to the knee: 1 is together."""
+    return rise_ratio(data, data.events_s["lift_off"], data.events_s["knee"])
+
+
+@measure("shin_upright_below_knee", "Bar below the knee, shins upright", "cm", needs=("lift_off", "knee"), requires=("joints",))
+def shin_upright_below_knee(data: LiftData) -> Value:
+    """How far below the knee the bar still is when the shins pass 85°; negative once it is above."""
+    body, off = data.lifter, data.events_s["lift_off"]
+    until = data.events_s.get("peak_speed", data.events_s["knee"])
+    upright = next((i for i in stretch(data, off, until) if body.angle("ankle", "knee")[i] > UPRIGHT_SHIN_DEG), None)
+    if upright is None:
+        return Value(-50.0, data.events_s["knee"])
+    return Value(CM * float(body.y("knee")[upright] - body.y("bar")[upright]), float(body.time_s[upright]))
+
+
+def _balance(event: str, called: str, families: tuple[str, ...]) -> None:
+    @measure(f"balance@{event}", f"Balance {called}", "cm", families=families, needs=(event,), requires=("joints",))
+    def balance(data: LiftData) -> Value:
+        """Centre of mass of lifter and bar in front of (+) mid-foot, by a published table of segment masses."""
+        series = data.lifter.balance(data.load_kg or USUAL_LOAD_KG)
+        return Value(CM * data.lifter.at(series, data.events_s[event]), data.events_s[event])
+
+
+for _event, _called in (("lift_off", "at lift-off"), ("knee", "at the knee"), ("contact", "at contact")):
+    _balance(_event, _called, ("pull",))
+for _event, _called in (("dip_start", "before the dip"), ("dip_bottom", "in the dip")):
+    _balance(_event, _called, ("jerk",))
+
+
+# -- knee to contact --------------------------------------------------------------------------------------------------------
+
+
+@measure("trunk_opened_early", "Trunk opened early", "°", needs=("lift_off", "knee"), requires=("joints",))
+def trunk_opened_early(data: LiftData) -> Value | None:
+    """How far the trunk opens from its flattest angle before the bar is 10 cm above the knee."""
+    body, off = data.lifter, data.events_s["lift_off"]
+    here = stretch(data, off, data.events_s.get("peak_speed", data.events_s["knee"]))
+    high = np.flatnonzero(body.y("bar")[here] > body.y("knee")[here] + OPENED_ABOVE_KNEE_M)
+    if len(here) == 0 or len(high) == 0:
+        return None
+    trunk = body.trunk[here[: int(high[0]) + 1]]
+    opened = trunk - np.minimum.accumulate(trunk)
+    top = int(np.argmax(opened))
+    return Value(float(opened[top]), float(body.time_s[here[top]]))
+
+
+@measure("bar_thigh_gap_max", "Largest gap to the thigh", "cm", needs=("knee", "contact"), requires=("joints",))
+def bar_thigh_gap_max(data: LiftData) -> Value | None:
+    """Largest distance from shaft to thigh between knee and contact, shaft and half a thigh taken off."""
+    first, last = sorted((data.events_s["knee"], data.events_s["contact"]))
+    return most(data, data.lifter.thigh_gap, first, last, CM)
+
+
+@measure("knee_rebend_pull", "Re-bend of the knees", "°", needs=("knee", "contact"), requires=("joints",))
+def knee_rebend_pull(data: LiftData) -> Value:
+    """How far the knees bend again under the bar; 0 where they do not."""
+    if "rebend" not in data.events_s:
+        return Value(0.0, data.events_s["contact"])
+    return Value(-change(data, data.lifter.knee, "first_pull_end", "rebend").value, data.events_s["rebend"])
+
+
+@measure("transition_velocity_loss", "Speed lost in the transition", "m/s", needs=("first_pull_end", "rebend"), requires=("joints",))
+def transition_velocity_loss(data: LiftData) -> Value:
+    """Largest drop of the bar's upward speed between the end of the first pull and the re-bend; 0 is ideal."""
+    t = data.motion.time_s
+    here = np.flatnonzero((t >= data.events_s["first_pull_end"]) & (t <= data.events_s["rebend"] + 0.05))
+    speed = data.motion.vy_m_s[here]
+    lost = np.maximum.accumulate(speed) - speed
+    top = int(np.argmax(lost))
+    return Value(float(lost[top]), float(t[here[top]]))
+
+
+@measure("heel_rise_lead", "Heels up before contact", "ms", needs=("lift_off", "contact"), requires=("joints",))
+def heel_rise_lead(data: LiftData) -> Value | None:
+    """How long before contact the heels have risen 2.5 cm above where they stood; negative after it."""
+    body, off, contact = data.lifter, data.events_s["lift_off"], data.events_s["contact"]
+    flat = body.at(body.y("heel"), off)
+    here = stretch(data, off, data.events_s.get("apex", contact + 0.3))
+    up = next((i for i in here if body.y("heel")[i] - flat > HEEL_UP_M), None)
+    return None if up is None else Value(1000 * (contact - float(body.time_s[up])), float(body.time_s[up]))
+
+
+@measure("arm_bend_lead", "Arms bent before the extension", "ms", needs=("lift_off", "extension"), requires=("joints",))
+def arm_bend_lead(data: LiftData) -> Value:
+    """How long before the extension the elbows have closed by 12°; 0 where they stay straight until then."""
+    body, off, top = data.lifter, data.events_s["lift_off"], data.events_s["extension"]
+    here = stretch(data, off, top)
+    straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
+    bent = next((i for i in here if body.elbow[i] < straight - ELBOW_CLOSED_DEG), None)
+    return Value(0.0, top) if bent is None else Value(1000 * (top - float(body.time_s[bent])), float(body.time_s[bent]))
+
+
+def _knees_and_hips_done(data: LiftData) -> tuple[float, float] | None:
+    """When knees, and when hips, come within 5° of their straightest in the second pull."""
+    again = data.events_s.get("rebend", data.events_s["knee"])
+    here = stretch(data, again, data.events_s.get("apex", data.events_s["extension"] + 0.1))
+    if len(here) == 0:
+        return None
+    body = data.lifter
+    first, second = (float(body.time_s[here[int(np.argmax(a[here] >= a[here].max() - NEARLY_DONE_DEG))]]) for a in (body.knee, body.hip))
+    return first, second
+
+
+@measure("knee_hip_extension_lag", "Knees finish before hips", "ms", needs=("knee", "contact", "extension"), requires=("joints",))
+def knee_hip_extension_lag(data: LiftData) -> Value | None:
+    """How long the knees are straight before the hips are: the legs are spent before the hips opened."""
+    done = _knees_and_hips_done(data)
+    return None if done is None else Value(1000 * (done[1] - done[0]), done[0])
+
+
+@measure("hip_at_knee_extension", "Hip when the knees are straight", "°", needs=("knee", "contact", "extension"), requires=("joints",))
+def hip_at_knee_extension(data: LiftData) -> Value | None:
+    """Hip angle at the moment the knees are done."""
+    done = _knees_and_hips_done(data)
+    return None if done is None else Value(data.lifter.at(data.lifter.hip, done[0]), done[0])
+
+
+# -- contact to apex --------------------------------------------------------------------------------------------------------
+
+
+@measure("contact_height", "Where the bar meets the thigh", "%", needs=("contact",), requires=("joints",))
+def contact_height(data: LiftData) -> Value:
+    """Where along the thigh the bar is at contact: 0 at the knee joint, 100 at the hip joint."""
+    return Value(data.lifter.at(data.lifter.up_thigh, data.events_s["contact"]), data.events_s["contact"])
+
+
+@measure("bar_approach_speed", "Backward speed before contact", "m/s", needs=("contact",))
+def bar_approach_speed(data: LiftData) -> Value | None:
+    """How fast the bar comes back at the body just before contact: pulled in by arms or back."""
+    t, when = data.motion.time_s, data.events_s["contact"]
+    near = np.flatnonzero((t >= when - JUST_BEFORE_S) & (t <= when))
+    if len(near) == 0:
+        return None
+    top = int(near[np.argmin(data.motion.vx_m_s[near])])
+    return Value(max(-float(data.motion.vx_m_s[top]), 0.0), float(t[top]))
+
+
+@measure("hip_forward_speed@contact", "Hips forward at contact", "m/s", needs=("contact",), requires=("joints",))
+def hip_forward_speed(data: LiftData) -> Value:
+    """Forward speed of the hips at contact."""
+    return Value(data.lifter.at(data.lifter.speed(data.lifter.x("hip")), data.events_s["contact"]), data.events_s["contact"])
+
+
+def _at_extension(id: str, label: str, joint: str) -> None:
+    @measure(id, label, "°", needs=("extension",), requires=("joints",))
+    def straight(data: LiftData) -> Value:
+        """Joint angle at the largest extension of hips and knees: 180 is straight."""
+        return Value(data.lifter.at(getattr(data.lifter, joint), data.events_s["extension"]), data.events_s["extension"])
+
+
+_at_extension("extension_hip", "Hip at the extension", "hip")
+_at_extension("extension_knee", "Knee at the extension", "knee_straight")
+
+
+@measure("lean_back", "Trunk past vertical", "°", needs=("contact", "peak_speed"), requires=("joints",))
+def lean_back(data: LiftData) -> Value | None:
+    """How far the trunk goes past the vertical between contact and peak velocity."""
+    first, last = sorted((data.events_s["contact"], data.events_s["peak_speed"]))
+    return most(data, data.lifter.trunk - 90, first, last, least=0.0)
+
+
+@measure("bar_body_gap_after_contact", "Largest gap to the trunk", "cm", needs=("contact", "apex"), requires=("joints",))
+def bar_body_gap_after_contact(data: LiftData) -> Value | None:
+    """Largest distance from shaft to the front of the trunk between contact and the apex."""
+    return most(data, data.lifter.trunk_gap, data.events_s["contact"], data.events_s["apex"], CM)
+
+
+@measure("force_fade", "Push before contact over push after", "%", needs=("knee", "contact", "peak_speed"), requires=("joints",))
+def force_fade(data: LiftData) -> Value | None:
+    """By how much the largest force from knee to contact exceeds the largest after it; negative when force builds."""
+    t, push = data.motion.time_s, push_of(data)
+    knee, contact, peak = (data.events_s[name] for name in ("knee", "contact", "peak_speed"))
+    before, after = ((t >= min(knee, contact)) & (t <= contact)), ((t >= contact) & (t <= peak))
+    if not before.any() or not after.any():
+        return None
+    return Value(100 * (float(push[before].max()) / float(push[after].max()) - 1), contact)

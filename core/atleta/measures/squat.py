@@ -1,0 +1,51 @@
+"""Measures of squats and of dips from the rack."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .posture import CM, stretch
+from .registry import LiftData, Value, measure
+
+SQUAT = ("squat",)
+AT_ITS_FASTEST = 0.98
+
+
+@measure("torso_shin_difference", "Trunk against shin", "°", families=SQUAT, needs=("bottom",), requires=("joints",))
+def torso_shin_difference(data: LiftData) -> Value:
+    """Difference of trunk and shin at the bottom; 0 is parallel."""
+    body, when = data.lifter, data.events_s["bottom"]
+    return Value(abs(body.at(body.trunk - body.angle("ankle", "knee"), when)), when)
+
+
+def _fastest_down(data: LiftData) -> tuple[float, int]:
+    path = data.between("descent_start", "bottom")
+    fastest = -float(data.motion.vy_m_s[path].min())
+    return fastest, int(path[np.flatnonzero(-data.motion.vy_m_s[path] >= AT_ITS_FASTEST * fastest)[-1]])
+
+
+@measure("sink_speed", "Fastest way down", "m/s", families=SQUAT, needs=("descent_start", "bottom"))
+def sink_speed(data: LiftData) -> Value:
+    """Largest downward speed on the way down."""
+    fastest, last = _fastest_down(data)
+    return Value(fastest, float(data.motion.time_s[last]))
+
+
+@measure("brake_distance", "Braked over", "cm", families=SQUAT, needs=("descent_start", "bottom"))
+def brake_distance(data: LiftData) -> Value:
+    """Height above the bottom at which the way down was last at its fastest."""
+    _, last = _fastest_down(data)
+    return Value(CM * (float(data.motion.y_m[last]) - data.at("y_m", "bottom")), float(data.motion.time_s[last]))
+
+
+@measure("bar_off_midfoot", "Bar drifts off mid-foot", "cm", families=SQUAT, needs=("descent_start", "stand"), requires=("joints",))
+def bar_off_midfoot(data: LiftData) -> Value | None:
+    """Furthest the bar goes forward or back over the foot from where it was before the descent."""
+    body, start = data.lifter, data.events_s["descent_start"]
+    here = stretch(data, start, data.events_s["stand"])
+    if len(here) == 0:
+        return None
+    over = body.x("bar") - body.x("mid_foot")
+    drift = np.abs(over[here] - body.at(over, start))
+    top = int(np.argmax(drift))
+    return Value(CM * float(drift[top]), float(body.time_s[here[top]]))

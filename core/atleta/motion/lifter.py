@@ -1,0 +1,189 @@
+"""The lifter's motion in metres on the bar's clock: joints, angles and relations that events and measures read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
+from scipy.ndimage import gaussian_filter1d
+
+from .body import JointTracks
+from .body.model import BODY_KG_PER_M2, POINT, POINTS, balance_of, included_deg
+from .body.sight import UNKNOWN_STATURE_M
+
+Floats = NDArray[np.float64]
+
+BALL_SHARE = 0.70
+SHAFT_RADIUS_M = 0.014
+# Half the thickness of thigh and trunk, shares of stature: usual adult girths.
+THIGH_HALF, TRUNK_HALF = 0.044, 0.047
+# The knees of a lifter who stands.
+STANDING_KNEE_DEG = 176.0
+# A fit is wrong for longer than a look; what differs from one look to the next is left out of its doubt.
+ERRORS_LAST_S = 0.08
+
+
+@dataclass(frozen=True)
+class BodyMotion:
+    """A lifter and the bar on the bar's clock.
+
+    `points` `(frames, POINTS, 3)`: x forward, y up from the floor, z aside towards the camera (m); `bar` `(frames, 2)` in the same frame;
+    `drawn_off` `(draws, frames, POINTS + 1, 3)`: by how much joints, and last the bar, may as well be off. NaN where the lifter was not
+    fitted. Names without a side mean the middle of both sides.
+    """
+
+    time_s: Floats
+    points: Floats
+    bar: Floats
+    drawn_off: Floats
+    stature_m: float
+    segments_m: dict[str, float]
+    """Fitted lengths: thigh, shin, trunk, upper_arm, forearm, and grip (from the bar's middle to a hand)."""
+
+    def covers(self, start_s: float, stop_s: float) -> bool:
+        """Whether the lifter is known all the way from one time to another."""
+        inside = (self.time_s >= start_s) & (self.time_s <= stop_s)
+        return bool(inside.any() and np.isfinite(self.points[inside, 0, 0]).all())
+
+    def drawn(self, count: int) -> Iterator[BodyMotion]:
+        """The same lifter as well might have been, so many times: those that the fit left as likely, over and over."""
+        for k in range(count):
+            if len(self.drawn_off) == 0:
+                yield replace(self)
+                continue
+            off = self.drawn_off[k % len(self.drawn_off)]
+            yield replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2])
+
+    def doubt_m(self, name: str) -> float:
+        """How far forward or back a joint of the near side may as well be, m: the median over the frames; 0 for what is known exactly."""
+        return float(np.nanmedian(np.nanstd(self.drawn_off[:, :, POINT[f"near_{name}"], 0], axis=0))) if len(self.drawn_off) else 0.0
+
+    def place(self, name: str) -> Floats:
+        """Where a joint, the bar, `mid_foot` or `ball` is, `(frames, 3)`; z is 0 where it has no meaning."""
+        if name in self._places:
+            return self._places[name]
+        if name == "bar":
+            made = np.column_stack([self.bar, np.zeros(len(self.bar))])
+        elif name.endswith("mid_foot") or name.endswith("ball"):
+            side, share = name.removesuffix("mid_foot").removesuffix("ball"), 0.5 if name.endswith("mid_foot") else BALL_SHARE
+            made = (1 - share) * self.place(f"{side}heel") + share * self.place(f"{side}toe")
+        elif name in POINT:
+            made = self.points[:, POINT[name]]
+        else:
+            made = (self.points[:, POINT[f"near_{name}"]] + self.points[:, POINT[f"far_{name}"]]) / 2
+        self._places[name] = made
+        return made
+
+    @cached_property
+    def _places(self) -> dict[str, Floats]:
+        return {}
+
+    def x(self, name: str) -> Floats:
+        return self.place(name)[:, 0]
+
+    def y(self, name: str) -> Floats:
+        return self.place(name)[:, 1]
+
+    def at(self, series: Floats, time_s: float) -> float:
+        """A series' value at any time, linear between frames."""
+        return float(np.interp(time_s, self.time_s, series))
+
+    def speed(self, series: Floats) -> Floats:
+        return np.gradient(series, self.time_s)
+
+    def angle(self, low: str, high: str) -> Floats:
+        """Direction from one joint to another against the horizontal, degrees: 90 upright, below 90 leaning forward."""
+        way = self.place(high) - self.place(low)
+        return np.degrees(np.arctan2(way[:, 1], way[:, 0]))
+
+    def bend(self, one: str, joint: str, other: str) -> Floats:
+        """Included angle at a joint in the sagittal plane, degrees, 180 straight."""
+        return included_deg(*(self.place(name) for name in (one, joint, other)))
+
+    @cached_property
+    def trunk(self) -> Floats:
+        return self.angle("hip", "shoulder")
+
+    @cached_property
+    def knee(self) -> Floats:
+        return self.bend("hip", "knee", "ankle")
+
+    @cached_property
+    def knee_straight(self) -> Floats:
+        """Knee angle near straight, degrees, from the distance of hip and ankle against the lifter's own straightest stand.
+
+        A leg that is held for 1 % longer than it is looks 16° from straight when it is; its own straightest moment does not.
+        """
+        far = np.hypot(*(self.place("hip") - self.place("ankle"))[:, :2].T)
+        thigh, shin = self.segments_m["thigh"], self.segments_m["shin"]
+        straight = np.sqrt(thigh**2 + shin**2 - 2 * thigh * shin * np.cos(np.radians(STANDING_KNEE_DEG)))
+        with np.errstate(invalid="ignore"):
+            far = far * straight / np.nanpercentile(far, 98)
+        cos = (thigh**2 + shin**2 - far**2) / (2 * thigh * shin)
+        return np.asarray(np.degrees(np.arccos(np.clip(cos, -1, 1))))
+
+    @cached_property
+    def hip(self) -> Floats:
+        return self.bend("shoulder", "hip", "knee")
+
+    @cached_property
+    def elbow(self) -> Floats:
+        """Included angle at the elbow in space, degrees: from the side alone a wide grip looks straight or bent as it likes."""
+        u, v = (self.place(f"near_{name}") - self.place("near_elbow") for name in ("shoulder", "wrist"))
+        return np.asarray(np.degrees(np.arctan2(np.linalg.norm(np.cross(u, v), axis=1), (u * v).sum(1))))
+
+    @cached_property
+    def thigh_gap(self) -> Floats:
+        """From the shaft's surface to the thigh's, m; the thigh's line runs on beyond knee and hip."""
+        return self._in_front("knee", "hip") - SHAFT_RADIUS_M - THIGH_HALF * self.stature_m
+
+    @cached_property
+    def trunk_gap(self) -> Floats:
+        """From the shaft's surface to the front of the trunk, m."""
+        return self._in_front("hip", "shoulder") - SHAFT_RADIUS_M - TRUNK_HALF * self.stature_m
+
+    @cached_property
+    def up_thigh(self) -> Floats:
+        """Where the bar is along the thigh: 0 at the knee joint, 100 at the hip joint."""
+        along = (self.place("hip") - self.place("knee"))[:, :2]
+        return np.asarray(100 * ((self.bar - self.place("knee")[:, :2]) * along).sum(1) / (along**2).sum(1))
+
+    def _in_front(self, low: str, high: str) -> Floats:
+        """How far the bar's middle is in front of the line of two joints, m."""
+        along = (self.place(high) - self.place(low))[:, :2]
+        off = self.bar - self.place(low)[:, :2]
+        return np.asarray((along[:, 1] * off[:, 0] - along[:, 0] * off[:, 1]) / np.hypot(*along.T))
+
+    def balance(self, load_kg: float) -> Floats:
+        """Centre of mass of lifter and bar in front of mid-foot, m."""
+        body_kg = BODY_KG_PER_M2 * self.stature_m**2
+        body, middle = balance_of(self.points)
+        return (body_kg * body + load_kg * self.x("bar")) / (body_kg + load_kg) - middle
+
+
+def body_motion(tracks: JointTracks, time_s: Floats, start_s: float, stop_s: float, stature_m: float | None) -> BodyMotion | None:
+    """The lifter over the stretch from `start_s` to `stop_s` on the clock `time_s` `(frames,)`, or None where no fit covers most of it."""
+    best = max(
+        (body for _, body in tracks.bodies), default=None, key=lambda body: min(body.time_s[-1], stop_s) - max(body.time_s[0], start_s)
+    )
+    if best is None or min(best.time_s[-1], stop_s) - max(best.time_s[0], start_s) < 0.6 * (stop_s - start_s):
+        return None
+    inside = (time_s >= best.time_s[0]) & (time_s <= best.time_s[-1])
+    points, bar = np.full((len(time_s), len(POINTS), 3), np.nan), np.full((len(time_s), 2), np.nan)
+    off = np.full((len(best.drawn_m), len(time_s), len(POINTS) + 1, 3), np.nan)
+    at = time_s[inside]
+    points[inside] = CubicSpline(best.time_s, best.points_m)(at)
+    seen = np.isfinite(best.bar_m[:, 0])
+    bar[inside] = CubicSpline(best.time_s[seen], best.bar_m[seen])(at)
+    if len(best.drawn_m):
+        rate = 1 / float(np.median(np.diff(best.time_s)))
+        calm = gaussian_filter1d(np.nan_to_num(best.drawn_m), ERRORS_LAST_S * rate, axis=1, mode="nearest")
+        off[:, inside] = CubicSpline(best.time_s, calm, axis=1)(at)
+    lengths: dict[str, float] = {
+        name: best.shared[name] for name in ("thigh", "shin", "trunk", "upper_arm", "forearm", "grip") if name in best.shared
+    }
+    return BodyMotion(time_s, points, bar, off, stature_m or UNKNOWN_STATURE_M, lengths)

@@ -1,0 +1,113 @@
+"""What the room behind the lifter tells of the camera: gravity's direction, and the hand that holds it."""
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from atleta.analysis import build_document
+from atleta.simulation import Camera
+from atleta.tracking import RawTracks, Shake, ShakeWatch, Uprights, edges, find_uprights
+
+from .world import INFO, lift, settings_for, true_tracks
+
+
+def room(*, roll_deg: float, fan_deg: float, posts: int = 6, size: tuple[int, int] = (720, 1280), seed: int = 1) -> np.ndarray:
+    """A wall with posts that lean as upright ones do in a camera that rolls, and a few leaning bars that must not count."""
+    rng = np.random.default_rng(seed)
+    height, width = size
+    picture = np.full(size, 140, np.uint8)
+    for place in np.linspace(-0.7, 0.7, posts) * width / height:
+        lean = np.radians(roll_deg - fan_deg * place)
+        middle = np.array([width / 2 + place * height, height / 2])
+        along = np.array([-np.sin(lean), np.cos(lean)]) * 0.3 * height
+        cv2.line(picture, *(tuple(int(v * 16) for v in middle + s * along) for s in (-1, 1)), 60, 9, cv2.LINE_AA, 4)
+    cv2.line(picture, (300, 600), (420, 200), 220, 7, cv2.LINE_AA)
+    cv2.line(picture, (900, 600), (1010, 250), 220, 7, cv2.LINE_AA)
+    return np.clip(cv2.GaussianBlur(picture, (0, 0), 0.8) + rng.normal(0, 2, size), 0, 255).astype(np.uint8)
+
+
+@pytest.mark.parametrize(("roll", "fan"), [(0.0, 0.0), (2.3, 1.5), (-4.1, -3.0)])
+def test_gravity_is_read_off_what_stands_upright(roll: float, fan: float) -> None:
+    found = find_uprights([edges(room(roll_deg=roll, fan_deg=fan))])
+    assert found is not None
+    assert found.roll_deg == pytest.approx(roll, abs=0.2)
+    assert found.lean_at(1100, 1280, 720) == pytest.approx(roll - fan * (1100 - 640) / 720, abs=0.3)
+    assert found.sd_deg < 0.3
+
+
+def test_a_bare_room_says_nothing_of_gravity() -> None:
+    assert find_uprights([edges(room(roll_deg=0, fan_deg=0, posts=0))]) is None
+    assert find_uprights([edges(np.full((720, 1280), 90, np.uint8))]) is None
+    assert find_uprights([]) is None
+
+
+def test_a_lift_filmed_with_a_tilted_phone_is_judged_upright() -> None:
+    done = lift("snatch")
+    raw, truth = true_tracks(done, Camera(roll_deg=3.0))
+    straight = build_document(replace(raw, uprights=Uprights(3.0, 0.0, 0.12)), INFO, "0" * 64, settings_for(truth))
+    crooked = build_document(raw, INFO, "0" * 64, settings_for(truth))
+    assert [document["scale"]["plumb_source"] for document in (straight, crooked)] == ["footage", "picture"]
+    measured = {name: doc["lifts"][0]["measures"]["bar_x@apex"]["value"] for name, doc in (("straight", straight), ("crooked", crooked))}
+    assert measured["straight"] == pytest.approx(truth["measures"]["bar_x@apex"], abs=0.7)
+    assert abs(measured["crooked"] - truth["measures"]["bar_x@apex"]) > 3
+    assert "plumb_unmeasured" in {row["code"] for row in crooked["warnings"]} - {row["code"] for row in straight["warnings"]}
+
+
+def shaken_room(moves: np.ndarray) -> list[np.ndarray]:
+    """The room as a hand moves it: `(frames, 3)` px right, px down, degrees clockwise; something large moves about before it."""
+    still = room(roll_deg=0, fan_deg=0, posts=9)
+    made = []
+    for k, (x, y, turn) in enumerate(moves):
+        matrix = cv2.getRotationMatrix2D((639.5, 359.5), -turn, 1.0)
+        matrix[:, 2] += (x, y)
+        picture = cv2.warpAffine(still, matrix, (1280, 720), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+        cv2.circle(picture, (500 + 6 * k, 400 - 3 * k), 60, 30, -1, cv2.LINE_AA)
+        made.append(picture)
+    return made
+
+
+def watched(pictures: list[np.ndarray]) -> Shake:
+    watch = ShakeWatch()
+    for k, picture in enumerate(pictures):
+        watch.feed(k / 30, picture)
+    return watch.finish()
+
+
+def test_a_hand_that_shakes_is_taken_out_to_a_fraction_of_a_pixel() -> None:
+    t = np.arange(45) / 30
+    moves = np.stack([4 * np.sin(2 * np.pi * 0.8 * t), 3 * np.sin(2 * np.pi * 1.7 * t), 0.3 * np.sin(2 * np.pi * 0.5 * t)], axis=1)
+    shake = watched(shaken_room(moves))
+    assert shake
+    late = slice(12, None)
+    assert np.abs(shake.x_px - moves[:, 0])[late].max() < 0.4
+    assert np.abs(shake.y_px - moves[:, 1])[late].max() < 0.4
+    assert np.abs(np.degrees(shake.turn_rad) - moves[:, 2])[late].max() < 0.06
+    frames, points = np.arange(45), np.random.default_rng(0).uniform(100, 700, (45, 3, 2))
+    assert shake.put_in(frames, shake.taken_out(frames, points)) == pytest.approx(points)
+    held = RawTracks(t, 1280, 720, [], np.zeros((45, 1, 1), np.uint8), shake=shake, uprights=Uprights(1, 2, 0.1))
+    again = RawTracks.from_json(held.to_json())
+    assert again.shake.x_px == pytest.approx(shake.x_px, abs=1e-3)
+    assert again.uprights == held.uprights
+
+
+def test_a_phone_on_a_stand_does_not_shake_however_much_moves_before_it() -> None:
+    assert not watched(shaken_room(np.zeros((40, 3))))
+    assert not watched([np.full((720, 1280), 90, np.uint8)] * 20)
+
+
+def test_the_shake_of_a_hand_changes_no_measure() -> None:
+    done = lift("snatch")
+    raw, truth = true_tracks(done, Camera())
+    steady = build_document(raw, INFO, "0" * 64, settings_for(truth))
+    t = raw.frame_time_s
+    shake = Shake(5 * np.sin(7 * t), 4 * np.cos(9 * t), 0.004 * np.sin(5 * t), (639.5, 359.5))
+    piece = raw.tracklets[0]
+    moved = shake.put_in(np.arange(len(t)), np.column_stack([piece.x_px, piece.y_px]))
+    shaken = replace(raw, shake=shake, tracklets=[replace(piece, x_px=list(moved[:, 0]), y_px=list(moved[:, 1]))])
+    document = build_document(shaken, INFO, "0" * 64, settings_for(truth))
+    assert document["disc"]["x_px"] == pytest.approx(list(moved[:, 0]), abs=1e-3)
+    for name, value in steady["lifts"][0]["measures"].items():
+        if value["value"] is not None:
+            assert document["lifts"][0]["measures"][name]["value"] == pytest.approx(value["value"], abs=1e-3), name
