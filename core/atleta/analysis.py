@@ -49,6 +49,7 @@ from .motion import (
     slowed_by,
 )
 from .motion.body.model import MODEL_POINT
+from .motion.body.scene import near_face_m
 from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG, SCALE_SD_SET_BY_COACH
 from .tracking import (
     DiscTrack,
@@ -57,11 +58,13 @@ from .tracking import (
     RawTracks,
     Shake,
     ShakeWatch,
+    View,
     apply_corrections,
     choose_lifted,
     edges,
     find_uprights,
     follow_lifter,
+    near_face,
     without,
 )
 
@@ -181,13 +184,17 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
     kind, jerk_follows = resolve_kind(settings.lift)
     warnings: list[dict[str, str]] = []
     raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
-    track = apply_corrections(raw, choose_lifted(raw), settings.corrections)
+    track, view = choose_lifted(raw), None
+    if raw.people.camera is not None:
+        near_m, radius_m = near_face_m(settings.load_kg), settings.disc_diameter_m / 2
+        track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m)
+    track = apply_corrections(raw, track, settings.corrections)
     track = without(track, settings.distrusted, settings.trim, keep=[point.frame for point in settings.corrections])
     shown = track
     raw, track = raw.steadied(track)
     body: JointTracks | None = None
     seen: Recognised | None = None
-    calibration = _calibrate(raw, track, settings, warnings)
+    calibration = _calibrate(raw, track, view, settings, warnings)
     lifts: list[dict[str, Any]] = []
     bar = bar_track(raw.frame_time_s, track, calibration) if calibration else None
     if calibration is None:
@@ -297,8 +304,10 @@ def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTr
     return replace(raw, frame_time_s=raw.frame_time_s * played_hz / capture_rate_hz), capture_rate_hz
 
 
-def _calibrate(raw: RawTracks, track: DiscTrack, settings: Settings, warnings: list[dict[str, str]]) -> Calibration | None:
-    scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m)
+def _calibrate(
+    raw: RawTracks, track: DiscTrack, view: View | None, settings: Settings, warnings: list[dict[str, str]]
+) -> Calibration | None:
+    scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m, faced=view is not None)
     if scale is None:
         return None
     if settings.m_per_px is not None:
@@ -324,7 +333,7 @@ def _calibrate(raw: RawTracks, track: DiscTrack, settings: Settings, warnings: l
             )
         )
         plumb = (0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture")
-    return Calibration(scale, *plumb, facing, source, sure)
+    return Calibration(scale, *plumb, facing, source, sure, view, (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5))
 
 
 def _facing(raw: RawTracks, track: DiscTrack, settings: Settings) -> tuple[str, bool, str]:

@@ -57,7 +57,7 @@ class Clip(models.Model):
 
     @property
     def tracks_file(self) -> Path:
-        return self.derived_dir / "tracks-3.json.gz"
+        return self.derived_dir / "tracks-4.json.gz"
 
     @property
     def bodies_dir(self) -> Path:

@@ -17,6 +17,7 @@ from atleta.faults import load_catalogue
 from atleta.simulation import Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH
 from atleta.tracking import PointCorrection
+from atleta.tracking.track import SERIES
 
 from .conftest import demo_case
 from .world import BUILD, DEMO, INFO, analysed, lift, true_tracks
@@ -233,7 +234,7 @@ def test_two_lifts_in_one_clip_are_two_lifts() -> None:
     path = lift("snatch")
     raw, _ = true_tracks(path, Camera(), noise_px=0.05)
     piece = raw.tracklets[0]
-    for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px"):
+    for name in SERIES:
         setattr(piece, name, getattr(piece, name) * 2)
     step = raw.frame_time_s[1]
     twice = replace(raw, frame_time_s=np.arange(2 * len(raw.frame_time_s)) * step, motion=np.concatenate([raw.motion] * 2))
@@ -270,7 +271,7 @@ def test_any_track_whatever_gives_a_valid_document(seed: int, said: str) -> None
     for name in ("x_px", "y_px", "radius_px", "squeeze", "sd_px"):
         series = y if name == "y_px" else np.array(getattr(piece, name))
         setattr(piece, name, np.where(lost, np.nan, series)[begin:].tolist())
-    piece.confidence = np.where(lost, 0.0, 1.0)[begin:].tolist()
+    piece.confidence, piece.outline = np.where(lost, 0.0, 1.0)[begin:].tolist(), piece.outline[begin:]
     piece.first_frame = begin
     document = build_document(raw, INFO, "0" * 64, Settings(lift=said, stature_m=1.7, load_kg=80.0))
     validate_document(document)
@@ -279,7 +280,7 @@ def test_any_track_whatever_gives_a_valid_document(seed: int, said: str) -> None
 def test_a_lift_whose_start_was_not_seen_is_not_measured_and_says_so() -> None:
     raw, truth = true_tracks(lift("snatch"), Camera())
     piece, late = raw.tracklets[0], int(np.searchsorted(truth["frame_time_s"], truth["events"]["contact"]))
-    for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px"):
+    for name in SERIES:
         setattr(piece, name, getattr(piece, name)[late:])
     piece.first_frame = late
     document = build_document(raw, INFO, "0" * 64, Settings(lift="snatch", stature_m=1.72, facing="right"))

@@ -1,4 +1,4 @@
-"""What the room behind the lifter tells of the camera: gravity's direction, and the hand that holds it."""
+"""What the picture tells of the camera: gravity's direction, the hand that holds it, and how it sees a stack of discs."""
 
 from dataclasses import replace
 
@@ -8,7 +8,9 @@ import pytest
 
 from atleta.analysis import build_document
 from atleta.simulation import Camera
-from atleta.tracking import RawTracks, Shake, ShakeWatch, Uprights, edges, find_uprights
+from atleta.tracking import DiscTrack, RawTracks, Shake, ShakeWatch, Uprights, View, edges, find_uprights, near_face
+from atleta.tracking.far_disc import CameraPlace
+from atleta.tracking.rim import SECTOR_ANGLE
 
 from .world import INFO, lift, settings_for, true_tracks
 
@@ -111,3 +113,60 @@ def test_the_shake_of_a_hand_changes_no_measure() -> None:
     for name, value in steady["lifts"][0]["measures"].items():
         if value["value"] is not None:
             assert document["lifts"][0]["measures"][name]["value"] == pytest.approx(value["value"], abs=1e-3), name
+
+
+# -- the near face of a stack of discs -----------------------------------------------------------------------------------
+
+
+def ring_px(view: View, x: float, y: float, aside_m: float) -> np.ndarray:
+    """A disc's rim `(360, 2)` as a picture of 1280 x 720 shows it, worked out here anew: turn the world, then divide by depth."""
+    angle = np.linspace(0, 2 * np.pi, 360, endpoint=False)
+    world = np.stack([x + 0.225 * np.cos(angle), y + 0.225 * np.sin(angle), np.full(360, aside_m)])
+    turn = np.array([[np.cos(view.yaw), 0, -np.sin(view.yaw)], [0, 1, 0], [np.sin(view.yaw), 0, np.cos(view.yaw)]])
+    right, up, towards = turn @ world
+    away = view.depth_m - towards
+    return np.stack([639.5 + view.focal_px * right / away, 359.5 - view.focal_px * (up / away + view.horizon)], axis=1)
+
+
+def seen_stack(view: View, places: np.ndarray, thick_m: float) -> tuple[DiscTrack, np.ndarray]:
+    """The outline of near and far face together, read from the outline's own middle; and the near face's true middle and half-height."""
+    track, true = DiscTrack.empty(len(places)), []
+    for k, (x, y) in enumerate(places):
+        near = ring_px(view, x, y, view.near_m)
+        both = np.concatenate([near, ring_px(view, x, y, view.near_m - thick_m)]).astype(np.float32)
+        hull = cv2.convexHull(both)[:, 0].astype(float)
+        middle = (hull.min(0) + hull.max(0)) / 2
+        track.x_px[k], track.y_px[k] = middle
+        track.radius_px[k], track.squeeze[k], track.confidence[k] = (hull.max(0) - hull.min(0))[1] / 2, 1.0, 1.0
+        off = hull - middle
+        turn = np.arctan2(off[:, 1], off[:, 0]) % (2 * np.pi)
+        order = np.argsort(turn)
+        around = np.interp(SECTOR_ANGLE, turn[order], np.hypot(*off.T)[order], period=2 * np.pi)
+        track.outline[k] = around - track.radius_px[k]
+        true.append([*(near.min(0) + near.max(0)) / 2, (near.max(0) - near.min(0))[1] / 2])
+    return track, np.array(true)
+
+
+@pytest.mark.parametrize("yaw_deg", [-12.0, 0.0, 9.0])
+@pytest.mark.parametrize("horizon_deg", [-2.0, 1.0])
+def test_the_face_is_told_from_the_outline_of_a_heavy_stack(yaw_deg: float, horizon_deg: float) -> None:
+    view = View(4.6, np.radians(yaw_deg), np.radians(horizon_deg), 0.78, 1180.0)
+    places = np.stack([np.linspace(-0.05, 0.1, 40), np.linspace(-0.9, 0.9, 40)], axis=1)
+    outline, true = seen_stack(view, places, thick_m=0.13)
+    faced, told = near_face(outline, CameraPlace(4.6, 0.1, yaw_deg, 0.5, horizon_deg, 0.4), 0.78, 1280, 720)
+    assert told is not None
+    before = np.hypot(outline.x_px - true[:, 0], outline.y_px - true[:, 1])
+    after = np.hypot(faced.x_px - true[:, 0], faced.y_px - true[:, 1])
+    assert np.sqrt(np.mean(before**2)) > 1.5
+    assert np.sqrt(np.mean(after**2)) < 0.25
+    assert faced.radius_px == pytest.approx(true[:, 2], rel=0.003)
+    # And with it where the bar is, though the disc looked at hangs well to the side of it.
+    x, y = told.bar_m(faced.x_px - 639.5, 359.5 - faced.y_px)
+    assert x == pytest.approx(places[:, 0], abs=0.004)
+    assert y == pytest.approx(places[:, 1], abs=0.006)
+
+
+def test_an_outline_hardly_seen_stays_what_it_was() -> None:
+    camera = CameraPlace(4.6, 0.1, 0.0, 0.5, 0.0, 0.4)
+    unseen = replace(DiscTrack.empty(20), x_px=np.full(20, 600.0), y_px=np.full(20, 300.0), radius_px=np.full(20, 60.0))
+    assert near_face(unseen, camera, 0.76, 1280, 720) == (unseen, None)

@@ -113,7 +113,7 @@ def test_only_short_inner_gaps_are_filled() -> None:
 def test_scale_follows_from_the_major_axis_and_carries_its_uncertainty() -> None:
     count = 50
     radius = 80 + np.random.default_rng(0).normal(0, 0.1, count)
-    track = DiscTrack(radius, radius, radius, np.full(count, 0.94), np.ones(count), np.full(count, 0.05))
+    track = replace(DiscTrack.empty(count), radius_px=radius, squeeze=np.full(count, 0.94), confidence=np.ones(count))
     scale = scale_from_disc(track)
     assert scale is not None
     assert scale.m_per_px == pytest.approx(0.45 / 160, rel=1e-3)
@@ -149,7 +149,7 @@ def test_facing_is_the_side_to_which_the_moving_trunk_leans_wherever_the_bar_dri
     frames, radius = 60, 40.0
     risen = np.clip(np.arange(frames) - 10, 0, None) * 4.0
     x = 640.0 + drift_px * risen / risen.max()
-    track = DiscTrack(x, 600 - risen, np.full(frames, radius), np.ones(frames), np.ones(frames), np.ones(frames))
+    track = replace(DiscTrack.empty(frames), x_px=x, y_px=600 - risen, radius_px=np.full(frames, radius))
     ahead = 1 if facing == "right" else -1
     raw = leaning(frames, ahead)
     assert facing_from_motion(raw, track) == (facing, True)
@@ -160,7 +160,7 @@ def test_facing_is_the_side_to_which_the_moving_trunk_leans_wherever_the_bar_dri
 def test_an_upright_trunk_leaves_the_facing_unsure() -> None:
     frames = 60
     risen = np.clip(np.arange(frames) - 10, 0, None) * 4.0
-    track = DiscTrack(np.full(frames, 640.0), 600 - risen, np.full(frames, 40.0), np.ones(frames), np.ones(frames), np.ones(frames))
+    track = replace(DiscTrack.empty(frames), x_px=np.full(frames, 640.0), y_px=600 - risen, radius_px=np.full(frames, 40.0))
     assert facing_from_motion(leaning(frames, 0), track)[1] is False
 
 

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from atleta.tracking import DiscTracker, PointCorrection, RawTracks, Rim, Tracklet, apply_corrections, choose_lifted, find_discs, fit_rim
+from atleta.tracking.rim import UNSEEN
 
 from .world import disc_picture
 
@@ -154,7 +155,7 @@ def test_raw_tracks_survive_being_written_and_read() -> None:
 
 def piece(first: int, x: np.ndarray, y: np.ndarray, confidence: float = 0.9) -> Tracklet:
     count = len(x)
-    return Tracklet(first, list(x), list(y), [50.0] * count, [1.0] * count, [confidence] * count, [0.05] * count)
+    return Tracklet(first, list(x), list(y), [50.0] * count, [1.0] * count, [confidence] * count, [0.05] * count, [UNSEEN] * count)
 
 
 def two_discs() -> RawTracks:

@@ -16,6 +16,7 @@ from atleta.motion.body import Body
 from atleta.motion.body.model import POINTS
 from atleta.simulation import Asked, Build, Camera, Performance, Shoot, frames_of, play, truth_of
 from atleta.tracking import RawTracks, Tracklet
+from atleta.tracking.rim import UNSEEN
 
 DEMO = Path(__file__).parents[2] / "demo" / "clips"
 BUILD = Build(1.72)
@@ -54,7 +55,7 @@ def true_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, see
     x, y, r = (np.array(truth["disc"][name]) for name in ("x_px", "y_px", "radius_px"))
     piece = Tracklet(
         0, list(x + rng.normal(0, noise_px, count)), list(y + rng.normal(0, noise_px, count)), list(r), [1.0] * count, [1.0] * count,
-        [max(noise_px, 0.02)] * count,
+        [max(noise_px, 0.02)] * count, [UNSEEN] * count,
     )  # fmt: skip
     raw = RawTracks(times - times[0], camera.width_px, camera.height_px, [piece], np.zeros((count, 1, 1), np.uint8))
     return raw, truth

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..tracking import DiscTrack, RawTracks
+from ..tracking import DiscTrack, RawTracks, View
 
 Floats = NDArray[np.float64]
 
@@ -19,6 +19,8 @@ PLUMB_SD_SET_BY_COACH_DEG = 0.2
 SCALE_SD_SET_BY_COACH = 0.005
 # A rim has thickness and a rounded edge, discs wear, and the disc comes a little nearer or further as it rises.
 DISC_EDGE_SD = 0.007
+# Where the near face itself is told from the outline, this much is left.
+FACE_EDGE_SD = 0.003
 # Where the body is looked for above the bar, in disc radii, and how strongly height and place must go together to tell the side.
 LEAN_FROM, LEAN_TO, LEAN_REACH = 1.3, 5.5, 4.0
 CLEAR_LEAN = 0.2
@@ -46,24 +48,42 @@ class Calibration:
     facing: str
     facing_source: str
     facing_sure: bool
+    view: View | None = None
+    """How the camera sees the near disc, where that is known: its face is then what is tracked, and the bar is placed with it."""
+    middle_px: tuple[float, float] = (0.0, 0.0)
+    """The picture's middle."""
+
+    def bar_m(self, x_px: Floats, y_px: Floats) -> tuple[Floats, Floats]:
+        """The bar's middle from the near disc's: metres forward and up, from a zero of the picture's own."""
+        tilt = np.radians(self.plumb_deg)
+        right, below = x_px - self.middle_px[0], y_px - self.middle_px[1]
+        u, v = right * np.cos(tilt) + below * np.sin(tilt), right * np.sin(tilt) - below * np.cos(tilt)
+        m_per_px = self.scale.m_per_px
+        if self.view is None:
+            x, y = m_per_px * u, m_per_px * v
+        else:
+            # What the disc's size says of the scale is in the view already; a coach may have said otherwise.
+            said = m_per_px * self.view.focal_px / self.view.face_m
+            x, y = (said * values for values in self.view.bar_m(u, v))
+        return (x if self.facing == "right" else -x), y
 
 
-def scale_from_disc(track: DiscTrack, *, disc_diameter_m: float = FULL_DISC_M) -> Scale | None:
+def scale_from_disc(track: DiscTrack, *, disc_diameter_m: float = FULL_DISC_M, faced: bool = False) -> Scale | None:
     """Scale from the disc's vertical half-axis (the major one), or None when no disc was tracked.
 
     The half-axis is the median over well-seen frames; its uncertainty joins the spread of those frames with what the rim itself
-    leaves open.
+    leaves open: less where the track is that of the near face (`faced`) and not of the whole outline.
     """
     good = np.isfinite(track.radius_px) & (track.confidence > 0.5)
     if not good.any():
         good = np.isfinite(track.radius_px)
     if not good.any():
         return None
-    radius = np.maximum(track.radius_px[good], track.radius_px[good] * track.squeeze[good])
+    radius = track.radius_px[good] if faced else np.maximum(track.radius_px[good], track.radius_px[good] * track.squeeze[good])
     middle = float(np.median(radius))
     spread = float(1.4826 * np.median(np.abs(radius - middle))) / max(np.sqrt(len(radius) / 10), 1.0)
     m_per_px = disc_diameter_m / (2 * middle)
-    return Scale(m_per_px, m_per_px * float(np.hypot(spread / middle, DISC_EDGE_SD)), "disc", disc_diameter_m)
+    return Scale(m_per_px, m_per_px * float(np.hypot(spread / middle, FACE_EDGE_SD if faced else DISC_EDGE_SD)), "disc", disc_diameter_m)
 
 
 def facing_from_motion(raw: RawTracks, track: DiscTrack) -> tuple[str, bool]:

@@ -77,10 +77,7 @@ def bar_track(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) 
     here = slice(first, last)
     time = frame_time_s[here]
     m = calibration.scale.m_per_px
-    tilt = np.radians(calibration.plumb_deg)
-    ahead = 1.0 if calibration.facing == "right" else -1.0
-    x = ahead * m * (x_px[here] * np.cos(tilt) + y_px[here] * np.sin(tilt))
-    y = -m * (y_px[here] * np.cos(tilt) - x_px[here] * np.sin(tilt))
+    x, y = calibration.bar_m(x_px[here], y_px[here])
     sd = m * np.where(filled[here], 0.1 * np.nanmedian(track.radius_px), np.nan_to_num(track.sd_px[here], nan=1.0))
     rate = 1 / float(np.median(np.diff(time)))
     _, even = even_clock(time, np.stack([x, y], axis=1), rate)

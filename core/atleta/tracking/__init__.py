@@ -2,6 +2,8 @@
 
 from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
+from .lens import View
+from .near_face import near_face
 from .people import follow_lifter
 from .pose_track import PoseTrack
 from .rim import Rim, fit_rim
@@ -22,6 +24,7 @@ __all__ = [
     "ShakeWatch",
     "Tracklet",
     "Uprights",
+    "View",
     "apply_corrections",
     "choose_lifted",
     "edges",
@@ -29,5 +32,6 @@ __all__ = [
     "find_uprights",
     "fit_rim",
     "follow_lifter",
+    "near_face",
     "without",
 ]

@@ -39,10 +39,7 @@ def apply_corrections(raw: RawTracks, track: DiscTrack, corrections: Sequence[Po
         raise ValueError(f"The clip has frames 0 to {frames - 1}.")
     if not ordered:
         return track
-    track = replace(
-        track,
-        **{name: getattr(track, name).copy() for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")},
-    )
+    track = track.copied()
     for correction in ordered:
         _switch_disc(raw, track, correction)
 

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
+from .lens import View, plane_from_picture
 from .rim import DISC_RADIUS_M, Luma
 
 Floats = NDArray[np.float64]
@@ -48,6 +49,12 @@ class CameraPlace:
     yaw_sd_deg: float
     horizon_deg: float
     horizon_sd_deg: float
+
+    def view(self, near_m: float, radius_px: float, radius_m: float) -> View:
+        """How it sees a disc of that size whose outer face is so far from the bar's middle."""
+        yaw = float(np.radians(self.yaw_deg))
+        focal = radius_px * (self.distance_m - near_m * np.cos(yaw)) / radius_m
+        return View(self.distance_m, yaw, float(np.radians(self.horizon_deg)), near_m, float(focal))
 
 
 @dataclass(frozen=True)
@@ -154,8 +161,7 @@ def _evidence(views: Sequence[DiscView], cameras: Floats, near_m: float, rays: i
     cos, sin = np.cos(yaw), np.sin(yaw)
     for view in views:
         focal = view.radius_px * (depth - near_m * cos) / DISC_RADIUS_M
-        x = (view.u * (depth - near_m * cos) + focal * near_m * sin) / (focal * cos + view.u * sin)
-        y = (view.v - focal * horizon) * (depth - near_m * cos - x * sin) / focal
+        x, y = plane_from_picture(np.asarray(view.u), np.asarray(view.v), depth, yaw, horizon, near_m, focal)
         ring_x, ring_y = x + DISC_RADIUS_M * np.cos(angle), y + DISC_RADIUS_M * np.sin(angle)
         away = depth + FAR_FACE_M * cos - ring_x * sin
         u = focal * (ring_x * cos + FAR_FACE_M * sin) / away

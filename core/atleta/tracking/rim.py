@@ -24,13 +24,18 @@ Floats = NDArray[np.float64]
 # Of a full-size disc.
 DISC_RADIUS_M = 0.225
 RAYS = 72
+SECTORS = 24
+UNSEEN = (np.nan,) * SECTORS
 _ANGLE = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
+SECTOR_ANGLE = _ANGLE.reshape(SECTORS, -1).mean(axis=1)
 _COS, _SIN = np.cos(_ANGLE), np.sin(_ANGLE)
 _CIRCLE = np.stack([np.ones(RAYS), _COS, _SIN], axis=1)
 _ELLIPSE = np.concatenate([_CIRCLE, np.stack([np.cos(2 * _ANGLE), np.sin(2 * _ANGLE)], axis=1)], axis=1)
 # Fixed triples of well-spread rays, each with the matrix that turns its three distances into a circle.
 _TRIPLES = np.array([(i, (i + 24 + j) % RAYS, (i + 48 - j) % RAYS) for i in range(0, RAYS, 3) for j in (0, 9)])
 _FROM_TRIPLE = np.linalg.inv(_CIRCLE[_TRIPLES])
+# A rim seen this share of the radius off the fitted one is still that disc's own outline.
+OUTLINE_WITHIN = 0.015
 # A ray's step must be this much brightness per pixel to count; sensor noise after the light blur stays well below.
 _WEAK_STEP = 2.0
 
@@ -47,6 +52,8 @@ class Rim:
     """Share of the rays on which the rim was seen, 0 to 1."""
     residual_px: float = np.nan
     """Spread of the supporting rays about the fitted rim."""
+    outline: tuple[float, ...] = UNSEEN
+    """How far beyond `radius_px` from the centre the rim was seen in each sector (px), from the right over the bottom; NaN where not."""
 
     @property
     def sd_px(self) -> float:
@@ -79,6 +86,21 @@ def fit_rim(luma: Luma, guess: Rim, *, search_px: float, free_shape: bool = True
     return rim
 
 
+def ring_support(luma: Luma, about: Rim, shares: Floats, reach: float) -> Floats:
+    """For each size, as a share of `about`, the share of rays that show a brightness step within `reach` of that ring, `(sizes,)`."""
+    outermost = about.radius_px * float(shares.max()) * (1 + reach)
+    ahead = np.arange(0.9 * about.radius_px, outermost + 2, 1.0)
+    stretch = about.squeeze / np.sqrt(_COS**2 + (about.squeeze * _SIN) ** 2)
+    map_x = (about.x_px + stretch[:, None] * ahead * _COS[:, None]).astype(np.float32)
+    map_y = (about.y_px + stretch[:, None] * ahead * _SIN[:, None]).astype(np.float32)
+    light = cv2.remap(luma, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(np.float32)
+    light = cv2.GaussianBlur(light, (0, 0), sigmaX=0.8, sigmaY=0.01)
+    step = np.abs(light[:, 2:] - light[:, :-2]) / 2 > _WEAK_STEP
+    so_far = np.concatenate([np.zeros((RAYS, 1)), np.cumsum(step, axis=1)], axis=1)
+    first, last = (np.clip(np.searchsorted(ahead[1:-1], about.radius_px * shares * (1 + way)), 0, step.shape[1]) for way in (-reach, reach))
+    return np.asarray((so_far[:, last] > so_far[:, first]).mean(axis=0))
+
+
 def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | None:
     steps = _rim_steps(luma, guess, reach)
     if steps is None:
@@ -105,6 +127,7 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | N
         middle = np.sort(np.abs(error[counted]))[counted.sum() // 2]
         spread = min(max(1.4826 * float(middle), 0.25), spread)
     inliers = (np.abs(error) < 3 * spread) & seen
+    near = (np.abs(error) < 3 * max(spread, OUTLINE_WITHIN * guess.radius_px)) & seen
     residual = float(np.sqrt(np.mean(error[inliers] ** 2))) if inliers.any() else np.nan
     dr, dx, dy = coefficients[:3]
     c2 = coefficients[3] if free_shape else 0.0
@@ -119,7 +142,16 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | N
         float(horizontal / vertical),
         float(inliers.mean()),
         residual,
+        _by_sector(np.where(near, distance - dx * _COS - dy * _SIN - vertical, np.nan)),
     )
+
+
+def _by_sector(offset: Floats) -> tuple[float, ...]:
+    """Middle ray of each sector, NaN where fewer than two of its rays saw the rim."""
+    rays = np.sort(offset.reshape(SECTORS, -1), axis=1)
+    seen = np.isfinite(rays).sum(axis=1)
+    middle = np.where(seen == rays.shape[1], rays[:, 1], rays[:, :2].mean(axis=1))
+    return tuple(np.where(seen >= 2, middle, np.nan).tolist())
 
 
 def _rim_steps(luma: Luma, guess: Rim, reach: float) -> tuple[Floats, Floats, Floats] | None:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from .rim import Luma, Rim, fit_rim
+from .rim import Luma, Rim, fit_rim, ring_support
 
 SCOUT_SIDE_PX = 400
 # A full disc is 0.45 m; in a picture that shows a whole lifter it takes between these shares of the shorter side.
 SMALLEST_SHARE, LARGEST_SHARE = 0.025, 0.24
 MIN_SUPPORT, PLAIN_RING = 0.55, 0.7
+# How far about a guessed ring its steps may lie, as a share of its radius.
+RING_REACH = 0.08
 
 
 def find_discs(luma: Luma, *, at_most: int = 5) -> list[Rim]:
@@ -44,9 +46,11 @@ def _plausible(rim: Rim) -> bool:
 def _outermost(luma: Luma, rim: Rim) -> Rim:
     """The largest ring about the same centre: discs are painted in rings, and only the outer one has a known size."""
     best = rim
-    for share in np.geomspace(1.12, 2.6, 14):
+    shares = np.geomspace(1.12, 2.6, 14)
+    # Most sizes show too few steps to be a ring at all; telling that takes one look for all of them, a fit one each.
+    for share in shares[ring_support(luma, rim, shares, RING_REACH) >= PLAIN_RING]:
         guess = Rim(rim.x_px, rim.y_px, rim.radius_px * share, rim.squeeze)
-        outer = fit_rim(luma, guess, search_px=0.08 * guess.radius_px)
+        outer = fit_rim(luma, guess, search_px=RING_REACH * guess.radius_px)
         if outer is None or not _plausible(outer) or outer.support < PLAIN_RING:
             continue
         together = np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px) < 0.06 * rim.radius_px

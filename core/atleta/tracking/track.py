@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import zlib
 from base64 import b64decode, b64encode
+from collections.abc import Sequence
 from dataclasses import astuple, dataclass, field, replace
 from typing import Any
 
@@ -11,10 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .pose_track import PoseTrack
+from .rim import SECTORS
 from .shake import Shake
 from .uprights import Uprights
 
 Floats = NDArray[np.float64]
+NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
+SERIES = (*NUMBERS, "outline")
+# Outlines are kept in steps of a fiftieth of a pixel.
+OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
 
 @dataclass
@@ -28,6 +34,12 @@ class Tracklet:
     squeeze: list[float]
     confidence: list[float]
     sd_px: list[float]
+    outline: list[tuple[float, ...]]
+    """What `Rim.outline` says of each frame."""
+
+    @classmethod
+    def begun(cls, first_frame: int) -> Tracklet:
+        return cls(first_frame, [], [], [], [], [], [], [])
 
     @property
     def last_frame(self) -> int:
@@ -56,7 +68,7 @@ class RawTracks:
 
     def to_json(self) -> dict[str, Any]:
         return {
-            "version": 3,
+            "version": 4,
             "frame_time_s": [round(t, 6) for t in self.frame_time_s.tolist()],
             "width_px": self.width_px,
             "height_px": self.height_px,
@@ -65,11 +77,8 @@ class RawTracks:
                 "zlib": b64encode(zlib.compress(self.motion.tobytes(), 6)).decode(),
             },
             "tracklets": [
-                {"first_frame": t.first_frame}
-                | {
-                    name: [None if np.isnan(v) else round(v, 4) for v in getattr(t, name)]
-                    for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
-                }
+                {"first_frame": t.first_frame, "outline": _packed(t.outline)}
+                | {name: [None if np.isnan(v) else round(v, 4) for v in getattr(t, name)] for name in NUMBERS}
                 for t in self.tracklets
             ],
             "people": self.people.to_json(),
@@ -88,10 +97,7 @@ class RawTracks:
             height_px=held["height_px"],
             motion=np.frombuffer(zlib.decompress(b64decode(held["motion"]["zlib"])), np.uint8).reshape(held["motion"]["shape"]),
             tracklets=[
-                Tracklet(
-                    t["first_frame"],
-                    *(series(t[name]) for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")),
-                )
+                Tracklet(t["first_frame"], **{name: series(t[name]) for name in NUMBERS}, outline=_unpacked(t["outline"]))
                 for t in held["tracklets"]
             ],
             people=PoseTrack.from_json(held["people"]),
@@ -119,11 +125,17 @@ class DiscTrack:
     squeeze: Floats
     confidence: Floats
     sd_px: Floats
+    outline: Floats
+    """`(frames, SECTORS)`, as `Rim.outline`."""
 
     @classmethod
     def empty(cls, frames: int) -> DiscTrack:
         gap = np.full(frames, np.nan)
-        return cls(gap.copy(), gap.copy(), gap.copy(), gap.copy(), np.zeros(frames), gap.copy())
+        return cls(gap.copy(), gap.copy(), gap.copy(), gap.copy(), np.zeros(frames), gap.copy(), np.full((frames, SECTORS), np.nan))
+
+    def copied(self) -> DiscTrack:
+        """The same in arrays of its own."""
+        return replace(self, **{name: getattr(self, name).copy() for name in SERIES})
 
     def write(self, piece: Tracklet, first: int | None = None, last: int | None = None) -> None:
         """Lay a tracklet's frames `first…last` into this track."""
@@ -132,8 +144,19 @@ class DiscTrack:
         if stop <= start:
             return
         inner = slice(start - piece.first_frame, stop - piece.first_frame)
-        for name in ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px"):
+        for name in SERIES:
             getattr(self, name)[start:stop] = getattr(piece, name)[inner]
+
+
+def _packed(outline: Sequence[tuple[float, ...]]) -> str:
+    values = np.array(outline, float).reshape(-1, SECTORS) * OUTLINE_STEPS
+    steps = np.where(np.isfinite(values), np.clip(np.nan_to_num(values).round(), UNSEEN_STEP + 1, -UNSEEN_STEP - 1), UNSEEN_STEP)
+    return b64encode(zlib.compress(steps.astype("<i2").tobytes(), 6)).decode()
+
+
+def _unpacked(held: str) -> list[tuple[float, ...]]:
+    steps = np.frombuffer(zlib.decompress(b64decode(held)), "<i2").reshape(-1, SECTORS).astype(float)
+    return [tuple(row) for row in np.where(steps == UNSEEN_STEP, np.nan, steps / OUTLINE_STEPS).tolist()]
 
 
 def bridged(time_s: Floats, values: Floats) -> Floats:

@@ -9,15 +9,16 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import cv2
 import numpy as np
 
-from .rim import DISC_RADIUS_M, Luma, Rim, fit_rim
+from .rim import DISC_RADIUS_M, UNSEEN, Luma, Rim, fit_rim
 from .scout import find_discs
 from .sight import Plane, Sight
-from .track import RawTracks, Tracklet
+from .track import SERIES, RawTracks, Tracklet
 
 SCOUT_EVERY_S = 0.5
 NAP_FRAMES = 5
@@ -118,10 +119,12 @@ class DiscTracker:
             if rim and np.hypot(rim.x_px - before.x_px, rim.y_px - before.y_px) < 0.3:
                 for step in range(1, len(pending) + 1):
                     share = step / len(pending)
-                    between = Rim(
-                        before.x_px + share * (rim.x_px - before.x_px), before.y_px + share * (rim.y_px - before.y_px),
-                        before.radius_px + share * (rim.radius_px - before.radius_px), rim.squeeze, rim.support, rim.residual_px,
-                    )  # fmt: skip
+                    between = replace(
+                        rim,
+                        x_px=before.x_px + share * (rim.x_px - before.x_px),
+                        y_px=before.y_px + share * (rim.y_px - before.y_px),
+                        radius_px=before.radius_px + share * (rim.radius_px - before.radius_px),
+                    )
                     _append(live.piece, between)
                 live.rims.append((time_s, rim))
                 return
@@ -215,14 +218,14 @@ class DiscTracker:
                 return
             if any(_same(rim, live.last) for live in self._live):
                 continue
-            live = _Live(Tracklet(index, [], [], [], [], [], []), _face(sight.plane(plane), rim), plane)
+            live = _Live(Tracklet.begun(index), _face(sight.plane(plane), rim), plane)
             live.see(time_s, rim)
             self._live.append(live)
             self._look_back(live, rim)
 
     def _look_back(self, live: _Live, rim: Rim) -> None:
         """Follow a newly found disc back through the few frames still at hand."""
-        backwards = _Live(Tracklet(0, [], [], [], [], [], []), live.face, live.plane)
+        backwards = _Live(Tracklet.begun(0), live.face, live.plane)
         backwards.rims.append((self._recent[-1][1], rim))
         older: list[Rim] = []
         for _, time_s, sight in list(self._recent)[-2::-1]:
@@ -271,30 +274,29 @@ def _face(luma: Luma, rim: Rim) -> Luma | None:
 
 
 def _append(piece: Tracklet, rim: Rim | None) -> None:
-    for series, value in zip(_series(piece), _values(rim), strict=True):
-        series.append(value)
+    for name, value in _values(rim).items():
+        getattr(piece, name).append(value)
 
 
 def _prepend(piece: Tracklet, rim: Rim) -> None:
-    for series, value in zip(_series(piece), _values(rim), strict=True):
-        series.insert(0, value)
+    for name, value in _values(rim).items():
+        getattr(piece, name).insert(0, value)
     piece.first_frame -= 1
 
 
 def _trim(piece: Tracklet) -> None:
     """Drop the frames at the end in which the disc was already out of sight."""
     while piece.confidence and piece.confidence[-1] == 0:
-        for series in _series(piece):
-            series.pop()
+        for name in SERIES:
+            getattr(piece, name).pop()
 
 
-def _series(piece: Tracklet) -> tuple[list[float], ...]:
-    return piece.x_px, piece.y_px, piece.radius_px, piece.squeeze, piece.confidence, piece.sd_px
-
-
-def _values(rim: Rim | None) -> tuple[float, ...]:
+def _values(rim: Rim | None) -> dict[str, Any]:
     if rim is None:
-        return np.nan, np.nan, np.nan, np.nan, 0.0, np.nan
+        return dict.fromkeys(SERIES, np.nan) | {"confidence": 0.0, "outline": UNSEEN}
     sharp = float(np.clip(1.2 - rim.residual_px / (0.02 * rim.radius_px + 0.8), 0.2, 1.0))
     confidence = float(np.clip((rim.support - 0.3) / 0.5, 0.05, 1.0)) * sharp
-    return rim.x_px, rim.y_px, rim.radius_px, rim.squeeze, confidence, rim.sd_px
+    return {
+        "x_px": rim.x_px, "y_px": rim.y_px, "radius_px": rim.radius_px, "squeeze": rim.squeeze,
+        "confidence": confidence, "sd_px": rim.sd_px, "outline": rim.outline,
+    }  # fmt: skip

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ...tracking.lens import plane_from_picture
 from .model import SIZE
 
 Floats = NDArray[np.float64]
@@ -122,10 +123,8 @@ class Scene:
     def bar_m(self, shared: Floats) -> Floats:
         """The bar's middle `(frames, 2)` in the lifter's own plane; `shared` `(SHARED,)`, or one for every frame."""
         depth, yaw, pitch = np.exp(shared[..., 0]), shared[..., 1], shared[..., 2]
-        focal, cos, sin = self.focal_px(depth, yaw), np.cos(yaw), np.sin(yaw)
         u, v = self.seen.disc[:, 0], self.seen.disc[:, 1]
-        x = (u * (depth - self.near_m * cos) + focal * self.near_m * sin) / (focal * cos + u * sin)
-        y = (v - focal * pitch) * (depth - self.near_m * cos - x * sin) / focal
+        x, y = plane_from_picture(u, v, depth, yaw, pitch, self.near_m, self.focal_px(depth, yaw))
         return np.stack([x, y], axis=-1)
 
     def project(self, points: Floats, shared: Floats) -> tuple[Floats, Floats]:
