@@ -64,7 +64,7 @@ bench: setup web/dist/.built browser
 	.venv-bench/bin/pip install --quiet --require-hashes -r requirements/bench.txt
 	PYTHONPATH=core:. .venv-bench/bin/python bench/run.py
 	$(BIN)/python demo/film.py --recipe bench/unseen.toml --out bench/.unseen
-	$(BIN)/python -m bench.people
+	$(BIN)/python -m bench.tracking
 	$(BIN)/python -m bench.lifts
 	$(BIN)/python -m bench.stepping
 

@@ -12,8 +12,8 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
-from bench.people import SETS
 from bench.tables import table
+from bench.tracking import SETS
 
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import content_hash, probe

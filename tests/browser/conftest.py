@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 import pytest
 from demo.site import CHROMIUM, demo_site, sign_in
-from playwright.sync_api import Browser, Page, Playwright
+from playwright.sync_api import Browser, Page, Playwright, expect
 
 from atleta.footage import read_frames
 
@@ -20,6 +20,8 @@ from ..core.world import DEMO, write_clip
 # The browser driver keeps an event loop on this thread, which Django takes for asynchronous code in tests that follow in the process.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 BITS, SQUARE_PX = 10, 24
+# What follows from a change is worked out anew; a busy machine takes its time over it.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

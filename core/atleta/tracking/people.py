@@ -7,7 +7,9 @@ stays where it is when the square moves, one that is made up moves with it.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,10 +23,16 @@ from .track import DiscTrack, bridged
 
 Floats = NDArray[np.float64]
 
-LOOKS_HZ = 31.0
+# How often the lifter is looked at while the bar moves, and while it does not.
+LOOKS_HZ, CALM_LOOKS_HZ = 31.0, 15.5
+# Pictures made ready while the model is busy with the one before.
+READY = 3
 # A lifter is looked at from so long before the bar moves to so long after.
 BEFORE_S, AFTER_S = 1.5, 0.8
 MOVING_RADII_S = 0.35
+# Calm is what lies further than this from the bar's movements.
+CALM_AFTER_S = 0.15
+GRACE_S = 0.001
 DISC_TO_BODY = 0.85
 # Where a body may be about a bar: middle of the square above the disc (m), and its side.
 FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
@@ -43,19 +51,44 @@ NEAR_FACE_M = 0.76
 
 
 def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
-    """In which frames the lifter is looked at: from a little before the bar moves to a little after, `(frames,)`."""
-    x, y = (bridged(time_s, values) for values in (track.x_px, track.y_px))
+    """Which frames the lifter is looked at in, `(frames,)`: from a little before the bar moves to a little after, often while it moves."""
+    looks = np.zeros(len(time_s), bool)
     if not np.isfinite(track.x_px).any() or len(time_s) < 5:
-        return np.zeros(len(time_s), bool)
+        return looks
+    x, y = (bridged(time_s, values) for values in (track.x_px, track.y_px))
     radius = float(np.nanmedian(track.radius_px))
     speed = np.hypot(np.gradient(x, time_s), np.gradient(y, time_s)) / radius
     moving = time_s[speed > MOVING_RADII_S]
     if len(moving) == 0:
-        return np.zeros(len(time_s), bool)
+        return looks
     after = np.searchsorted(moving, time_s)
     until_next = np.where(after < len(moving), moving[np.minimum(after, len(moving) - 1)] - time_s, np.inf)
     since_last = np.where(after > 0, time_s - moving[np.maximum(after - 1, 0)], np.inf)
-    return np.asarray((until_next <= BEFORE_S) | (since_last <= AFTER_S))
+    near = (until_next <= BEFORE_S) | (since_last <= AFTER_S)
+    apart = np.where(np.minimum(until_next, since_last) <= CALM_AFTER_S, 1 / LOOKS_HZ, 1 / CALM_LOOKS_HZ)
+    looked_s = -np.inf
+    for frame in np.flatnonzero(near):
+        # Half a frame's grace, so that a rate just above the one asked for is not halved.
+        if time_s[frame] - looked_s > apart[frame] - GRACE_S:
+            looks[frame], looked_s = True, time_s[frame]
+    return looks
+
+
+def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[int]) -> Iterator[tuple[Frame, NDArray[np.uint8] | None]]:
+    """The frames that are asked for, in order; with its picture each that is looked at, made while the model is busy with those before."""
+    last = int(np.flatnonzero(wanted)[-1])
+    line: deque[tuple[Frame, Future[NDArray[np.uint8]] | None]] = deque()
+    with ThreadPoolExecutor(1) as maker:
+        for frame in frames:
+            if frame.index > last:
+                break
+            if wanted[frame.index] or frame.index in shown:
+                line.append((frame, maker.submit(frame.bgr) if wanted[frame.index] else None))
+            if len(line) > READY:
+                ready, picture = line.popleft()
+                yield ready, picture.result() if picture else None
+        for ready, picture in line:
+            yield ready, picture.result() if picture else None
 
 
 def follow_lifter(
@@ -77,16 +110,13 @@ def follow_lifter(
     last = int(np.flatnonzero(wanted)[-1])
     model, views = PoseModel(), list[DiscView]()
     seen: list[tuple[int, Pose]] = []
-    square, looked_s, lost = None, -np.inf, 0
-    for frame in frames:
-        if frame.index > last:
-            break
+    square, lost, long_side = None, 0, 0.0
+    for frame, picture in _made_ready(frames, wanted, shown):
         if frame.index in shown and (view := disc_view(frame.luma(), disc_x[frame.index], disc_y[frame.index], radius)):
             views.append(view)
-        if not wanted[frame.index] or frame.time_s - looked_s < 1 / LOOKS_HZ:
+        if picture is None:
             continue
-        looked_s = frame.time_s
-        picture = frame.bgr()
+        long_side = float(max(picture.shape[:2]))
         if square is None and lost % LOOK_AGAIN == 0:
             pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], px_per_m)
         else:
@@ -104,7 +134,6 @@ def follow_lifter(
             on_progress(min(frame.index / max(last, 1), 1.0))
     if not seen:
         return PoseTrack.empty()
-    long_side = float(max(picture.shape[:2]))
     return PoseTrack(
         np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
         np.array([pose.score for _, pose in seen]),

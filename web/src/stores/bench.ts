@@ -2,6 +2,37 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift, type Schemas } from '@/api/client'
 
+const placed = (series: (number | null)[] = [], frame: number, value: number) =>
+  series.map((old, i) => (i === frame ? value : old))
+
+/** What is on the bench with a disc where the coach has just put it, before anything that follows from it is worked out. */
+export function withDisc(bench: Bench, point: Schemas['DiscPoint']): Bench {
+  const { disc } = bench.document
+  const moved = {
+    ...disc,
+    x_px: placed(disc.x_px, point.frame, point.x_px),
+    y_px: placed(disc.y_px, point.frame, point.y_px),
+  }
+  return {
+    ...bench,
+    document: { ...bench.document, disc: moved },
+    disc_points: [...bench.disc_points.filter((other) => other.frame !== point.frame), point],
+  }
+}
+
+/** The same for a joint. */
+export function withJoint(bench: Bench, point: Schemas['JointPoint']): Bench {
+  const { frame, joint } = point
+  const was = bench.document.joints[joint]
+  if (!was) return bench
+  const moved = { ...was, x_px: placed(was.x_px, frame, point.x_px), y_px: placed(was.y_px, frame, point.y_px) }
+  return {
+    ...bench,
+    document: { ...bench.document, joints: { ...bench.document.joints, [joint]: moved } },
+    joint_points: [...bench.joint_points.filter((other) => other.frame !== frame || other.joint !== joint), point],
+  }
+}
+
 /** The clip on the bench: its analysis, and the coach's word on it. Every change is answered with everything that follows from it. */
 export const useBench = defineStore('bench', () => {
   const clip = ref<Clip | null>(null)
@@ -39,7 +70,25 @@ export const useBench = defineStore('bench', () => {
     }
   }
 
-  const change = (answer: () => Promise<Bench>) => guarded(async () => void (bench.value = await answer()))
+  let latest = 0
+
+  /**
+   * A change the server answers with everything that follows from it. What is `sure` beforehand is shown at once and taken back when
+   * the server refuses; of answers that overtake each other the one to the latest change stands.
+   */
+  const change = (answer: () => Promise<Bench>, sure?: (before: Bench) => Bench) =>
+    guarded(async () => {
+      const turn = ++latest
+      const before = bench.value
+      if (sure && before) bench.value = sure(before)
+      try {
+        const told = await answer()
+        if (turn === latest) bench.value = told
+      } catch (error) {
+        if (turn === latest) bench.value = before
+        throw error
+      }
+    })
   const id = () => clip.value!.id
 
   return {
@@ -54,17 +103,21 @@ export const useBench = defineStore('bench', () => {
     saving,
     open,
     moveDisc: (frame: number, x_px: number, y_px: number) =>
-      change(() =>
-        ask(api.PUT('/api/clips/{id}/disc/{frame}', { params: { path: { id: id(), frame } }, body: { x_px, y_px } })),
+      change(
+        () =>
+          ask(api.PUT('/api/clips/{id}/disc/{frame}', { params: { path: { id: id(), frame } }, body: { x_px, y_px } })),
+        (before) => withDisc(before, { frame, x_px, y_px }),
       ),
     moveJoint: (frame: number, joint: string, x_px: number, y_px: number) =>
-      change(() =>
-        ask(
-          api.PUT('/api/clips/{id}/joints/{frame}/{joint}', {
-            params: { path: { id: id(), frame, joint } },
-            body: { x_px, y_px },
-          }),
-        ),
+      change(
+        () =>
+          ask(
+            api.PUT('/api/clips/{id}/joints/{frame}/{joint}', {
+              params: { path: { id: id(), frame, joint } },
+              body: { x_px, y_px },
+            }),
+          ),
+        (before) => withJoint(before, { frame, joint, x_px, y_px }),
       ),
     takeBackJoint: (frame: number, joint: string) =>
       change(() =>

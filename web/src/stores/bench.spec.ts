@@ -1,0 +1,58 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Bench } from '@/api/client'
+import { useBench } from './bench'
+
+const answers: { give: (bench: Bench) => void; refuse: (error: Error) => void }[] = []
+
+vi.mock('@/api/client', () => ({
+  api: { PUT: () => null, GET: () => null, POST: () => null, DELETE: () => null },
+  ask: () => new Promise((give, refuse) => answers.push({ give, refuse })),
+}))
+
+const told = (x: number, points: Bench['disc_points'] = []) =>
+  ({
+    document: { disc: { x_px: [1, x, 3], y_px: [4, 5, 6] }, joints: { nose: { x_px: [0, 0, 0], y_px: [0, 0, 0] } } },
+    disc_points: points,
+    joint_points: [],
+  }) as unknown as Bench
+
+describe('a change by hand', () => {
+  beforeEach(() => {
+    setActivePinia(createPinia())
+    answers.length = 0
+    const bench = useBench()
+    bench.clip = { id: 'one' } as never
+    bench.bench = told(2)
+  })
+
+  it('shows at once, before what follows from it is worked out', async () => {
+    const bench = useBench()
+    const done = bench.moveDisc(1, 20, 50)
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 20, 3])
+    expect(bench.bench?.disc_points).toEqual([{ frame: 1, x_px: 20, y_px: 50 }])
+    answers[0]!.give(told(20.5))
+    await done
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 20.5, 3])
+    expect(bench.saving).toBe(false)
+  })
+
+  it('is taken back when it is refused, with the reason', async () => {
+    const bench = useBench()
+    const done = bench.moveJoint(2, 'nose', 7, 8)
+    expect(bench.bench?.document.joints.nose?.x_px).toEqual([0, 0, 7])
+    answers[0]!.refuse(new Error('This frame is outside the clip.'))
+    await done
+    expect(bench.bench).toEqual(told(2))
+    expect(bench.trouble).toBe('This frame is outside the clip.')
+  })
+
+  it('is not undone by an earlier answer that comes late', async () => {
+    const bench = useBench()
+    const both = [bench.moveDisc(1, 20, 50), bench.moveDisc(1, 30, 50)]
+    answers[1]!.give(told(30))
+    answers[0]!.give(told(20))
+    await Promise.all(both)
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 30, 3])
+  })
+})
