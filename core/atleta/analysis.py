@@ -40,7 +40,7 @@ from .motion import (
     Scale,
     bar_motion,
     bar_motions,
-    bar_track,
+    bar_tracks,
     body_motion,
     facing_from_motion,
     facing_from_people,
@@ -79,6 +79,8 @@ DISCS_SHARE = 0.4
 EDGES_AT = (0.02, 0.5, 0.9)
 # The lifter is fitted from so long before a lift to so long after it.
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
+# What is left about the lifts when a clip is cut to them, and how much must lie outside before that is offered.
+LEFT_ABOUT_S, MUCH_OUTSIDE_S = 1.5, 6.0
 SIDE_WITHIN_DEG = 15.0
 # The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
 SAGITTAL_WITHIN_DEG = 20.0
@@ -182,7 +184,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         bodies: where fits are kept from one time to the next.
     """
     kind, jerk_follows = resolve_kind(settings.lift)
-    warnings: list[dict[str, str]] = []
+    warnings: list[dict[str, Any]] = []
     raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
     track, view = choose_lifted(raw), None
     if raw.people.camera is not None:
@@ -196,7 +198,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
     seen: Recognised | None = None
     calibration = _calibrate(raw, track, view, settings, warnings)
     lifts: list[dict[str, Any]] = []
-    bar = bar_track(raw.frame_time_s, track, calibration) if calibration else None
+    bars = bar_tracks(raw.frame_time_s, track, calibration) if calibration else []
     if calibration is None:
         warnings.append(
             _warning(
@@ -204,7 +206,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
                 "No disc was seen going up or down. Film from the side with the near disc in the picture, or mark the disc by hand.",
             )
         )
-    elif bar is None:
+    elif not bars:
         warnings.append(
             _warning(
                 "track_too_short",
@@ -212,30 +214,20 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             )
         )
     else:
-        slower = slowed_by(bar)
+        longest = max(bars, key=lambda bar: len(bar.time_s))
+        slower = slowed_by(longest)
         if slower is not None and slower > 1:
             warnings.append(_slow_clock(slower, capture_rate))
         heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
-        motion = bar_motion(bar)
-        found = find_lifts(
-            motion,
-            kind,
-            jerk_follows=jerk_follows,
-            heights=heights,
-            disc_radius_m=calibration.scale.disc_diameter_m / 2,
-        )
-        seen = (
-            None
-            if bar.first_frame > 0
-            else recognise(
-                motion,
-                disc_radius_m=calibration.scale.disc_diameter_m / 2,
-                stature_m=settings.stature_m,
-                bar_against_shoulder_m=_bar_against_shoulder(raw, track, calibration),
-            )
-        )
+        radius_m = calibration.scale.disc_diameter_m / 2
+        found = [
+            (bar, lift)
+            for bar in bars
+            for lift in find_lifts(bar_motion(bar), kind, jerk_follows=jerk_follows, heights=heights, disc_radius_m=radius_m)
+        ]
+        seen = _recognised(raw, track, bars, calibration, settings)
         if not found:
-            warnings.append(_no_lift(kind, bar))
+            warnings.append(_no_lift(kind, longest))
         # What a missed lift was meant to be does not show in where the bar ended.
         if seen and seen.probability > SURE_OF_KIND and settings.made is not False and not _same_kind(seen.kind, settings.lift):
             warnings.append(
@@ -243,13 +235,13 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
                     "another_kind",
                     f"This looks like a {seen.kind.replace('_', ' ')} rather than a {settings.lift.replace('_', ' ')} "
                     f"({100 * seen.probability:.0f} % sure). Check which lift this is.",
+                    lift=seen.kind,
                 )
             )
-        body = _body(raw, track, bar, found, calibration, kind, settings, bodies)
-        lifts = [_lift_part(bar, lift, calibration, heights, body, settings) for lift in found]
-        hidden = int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum())
-        if hidden:
-            warnings.append(_warning("disc_hidden", f"The disc was out of sight for {hidden} frames; the path there is bridged."))
+        body = _body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
+        lifts = [_lift_part(bar, lift, calibration, heights, body, settings) for bar, lift in found]
+        warnings.extend(_long_clip(raw, lifts, settings.trim))
+        warnings.extend(_out_of_sight(raw, track, bars))
 
     # A pixel array is null where unknown; it has one entry for every decoded frame.
     return {
@@ -295,6 +287,40 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
     }  # fmt: skip
 
 
+def _recognised(
+    raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack], calibration: Calibration, settings: Settings
+) -> Recognised | None:
+    """Which lift the bar's way shows; None where its beginning or a part of it was not seen."""
+    if len(bars) > 1 or bars[0].first_frame > 0:
+        return None
+    return recognise(
+        bar_motion(bars[0]),
+        disc_radius_m=calibration.scale.disc_diameter_m / 2,
+        stature_m=settings.stature_m,
+        bar_against_shoulder_m=_bar_against_shoulder(raw, track, calibration),
+    )
+
+
+def _out_of_sight(raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack]) -> list[dict[str, Any]]:
+    """What was bridged, and what was not because the bar was gone for too long."""
+    told = []
+    hidden = sum(int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum()) for bar in bars)
+    if hidden:
+        told.append(_warning("disc_hidden", f"The disc was out of sight for {hidden} frames; the path there is bridged."))
+    if len(bars) > 1:
+        ends = [bar.first_frame + len(bar.time_s) - 1 for bar in bars[:-1]]
+        gone = sum(raw.frame_time_s[bar.first_frame] - raw.frame_time_s[end] for bar, end in zip(bars[1:], ends, strict=True))
+        between = ", ".join(f"{end} and {bar.first_frame}" for bar, end in zip(bars[1:], ends, strict=True))
+        told.append(
+            _warning(
+                "disc_gone",
+                f"The disc was out of sight for {gone:.1f} s (between frames {between}): no path is drawn there, and a lift that falls "
+                "into it is not measured. Set the disc by hand in a few of those frames, or film again.",
+            )
+        )
+    return told
+
+
 def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTracks, float]:
     """Tracks on the clock of the real world: a slow-motion file's frames are as far apart as they were taken, not as they play."""
     steps = np.diff(raw.frame_time_s)
@@ -305,7 +331,7 @@ def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTr
 
 
 def _calibrate(
-    raw: RawTracks, track: DiscTrack, view: View | None, settings: Settings, warnings: list[dict[str, str]]
+    raw: RawTracks, track: DiscTrack, view: View | None, settings: Settings, warnings: list[dict[str, Any]]
 ) -> Calibration | None:
     scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m, faced=view is not None)
     if scale is None:
@@ -318,6 +344,7 @@ def _calibrate(
             _warning(
                 "facing_unsure",
                 f"Which way the lifter faces is not clear; taken as {facing}. Flip it if that is wrong.",
+                facing="left" if facing == "right" else "right",
             )
         )
     if settings.plumb_deg is not None:
@@ -554,15 +581,15 @@ def spoken(value: float | None, unit: str) -> str:
 
 
 def _body(
-    raw: RawTracks, track: DiscTrack, bar: BarTrack, lifts: Sequence[Lift], calibration: Calibration, kind: str, settings: Settings,
-    bodies: BodyStore | None,
+    raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack], lifts: Sequence[Lift], calibration: Calibration, kind: str,
+    settings: Settings, bodies: BodyStore | None,
 ) -> JointTracks | None:  # fmt: skip
     """The lifter's joints over every lift (squats: over the whole track); as kept, if nothing that they rest on has changed."""
     if not lifts and FAMILY_OF_KIND[kind] != "squat":
         # Who holds the bar, and when, is not known.
         return None
     spans = [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts] or [
-        (float(bar.time_s[0]), float(bar.time_s[-1]))
+        (float(bar.time_s[0]), float(bar.time_s[-1])) for bar in bars
     ]
     carried = Carried(
         from_floor=FAMILY_OF_KIND[kind] == "pull",
@@ -641,7 +668,7 @@ def _bar_against_shoulder(raw: RawTracks, track: DiscTrack, calibration: Calibra
     return float(ahead if calibration.facing == "right" else -ahead), float(-below)
 
 
-def _no_lift(kind: str, bar: BarTrack) -> dict[str, str]:
+def _no_lift(kind: str, bar: BarTrack) -> dict[str, Any]:
     name = kind.replace("_", " ")
     if bar.first_frame > 0:
         return _warning(
@@ -652,16 +679,32 @@ def _no_lift(kind: str, bar: BarTrack) -> dict[str, str]:
     return _warning("no_lift", f"No {name} was found in the bar's path. Check which lift this is.")
 
 
-def _slow_clock(slower: float, rate_hz: float) -> dict[str, str]:
+def _slow_clock(slower: float, rate_hz: float) -> dict[str, Any]:
     return _warning(
         "slow_motion",
         f"The bar falls {slower:g} times slower than anything falls: this looks like a slow-motion file. If it was taken at "
         f"{slower * rate_hz:.0f} frames a second, set that; speeds and forces are wrong until then.",
+        capture_rate_hz=rounded(slower * rate_hz, 3),
     )
 
 
-def _warning(code: str, message: str) -> dict[str, str]:
-    return {"code": code, "message": message}
+def _warning(code: str, message: str, **offer: Any) -> dict[str, Any]:
+    """What the coach should know of this analysis; and, ready to be taken up, what would mend it."""
+    return {"code": code, "message": message} | ({"offer": offer} if offer else {})
+
+
+def _long_clip(raw: RawTracks, lifts: Sequence[dict[str, Any]], trim: tuple[int, int] | None) -> list[dict[str, Any]]:
+    """An offer to leave out what lies before and after the lifts, where that is much."""
+    if not lifts or trim is not None:
+        return []
+    first, last = lifts[0]["start_frame"], lifts[-1]["end_frame"]
+    time = raw.frame_time_s
+    begin, end = (int(np.argmin(np.abs(time - at))) for at in (time[first] - LEFT_ABOUT_S, time[last] + LEFT_ABOUT_S))
+    if time[-1] - (time[end] - time[begin]) < MUCH_OUTSIDE_S:
+        return []
+    said = "The lift takes" if len(lifts) == 1 else f"The {len(lifts)} lifts take"
+    message = f"{said} {time[end] - time[begin]:.0f} of the clip's {time[-1]:.0f} s."
+    return [_warning("much_outside", message, trim=[begin, end])]
 
 
 __all__: Sequence[str] = ["BodyStore", "Settings", "analyse", "build_document", "track_clip"]

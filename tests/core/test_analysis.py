@@ -17,10 +17,11 @@ from atleta.faults import load_catalogue
 from atleta.simulation import Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH
 from atleta.tracking import PointCorrection
+from atleta.tracking.rim import UNSEEN
 from atleta.tracking.track import SERIES
 
 from .conftest import demo_case
-from .world import BUILD, DEMO, INFO, analysed, lift, true_tracks
+from .world import BUILD, DEMO, INFO, analysed, lift, settings_for, true_tracks
 
 # An example costs half a second, so a failing one is shown as it is instead of being shrunk.
 QUICK = (Phase.explicit, Phase.generate)
@@ -230,6 +231,44 @@ def test_a_slow_motion_file_is_measured_at_the_rate_it_was_taken() -> None:
     assert value(document["lifts"][0], "peak_velocity") == pytest.approx(truth["measures"]["peak_velocity"], rel=0.015)
 
 
+def offers(document: dict) -> dict[str, dict]:
+    return {row["code"]: row["offer"] for row in document["warnings"] if "offer" in row}
+
+
+def test_a_slow_motion_file_that_nobody_named_is_offered_the_rate_at_which_things_fall() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(fps=240), noise_px=0.05)
+    slowed = replace(raw, frame_time_s=raw.frame_time_s * 8)
+    wrong = build_document(slowed, INFO, "0" * 64, settings_for(truth))
+    assert offers(wrong)["slow_motion"] == {"capture_rate_hz": pytest.approx(240)}
+    right = build_document(slowed, INFO, "0" * 64, settings_for(truth, **offers(wrong)["slow_motion"]))
+    assert "slow_motion" not in offers(right)
+
+
+def test_another_lift_than_was_said_is_offered_and_taken_up() -> None:
+    raw, truth = true_tracks(lift("clean"), Camera())
+    wrong = build_document(raw, INFO, "0" * 64, settings_for(truth, lift="jerk"))
+    assert offers(wrong)["another_kind"] == {"lift": "clean"}
+    right = build_document(raw, INFO, "0" * 64, settings_for(truth, **offers(wrong)["another_kind"]))
+    assert [row["kind"] for row in right["lifts"]] == ["clean"]
+    assert "another_kind" not in offers(right)
+
+
+def test_a_long_clip_is_offered_a_cut_that_leaves_the_lift_as_it_was() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(), noise_px=0.05)
+    piece, step, count = raw.tracklets[0], raw.frame_time_s[1], 600
+    for name in SERIES:
+        setattr(piece, name, [getattr(piece, name)[0]] * count + getattr(piece, name))
+    motion = np.concatenate([np.repeat(raw.motion[:1], count, axis=0), raw.motion])
+    long = replace(raw, frame_time_s=np.arange(count + len(raw.frame_time_s)) * step, motion=motion)
+    whole = build_document(long, INFO, "0" * 64, settings_for(truth))
+    trim = offers(whole)["much_outside"]["trim"]
+    assert trim[0] < whole["lifts"][0]["start_frame"] < whole["lifts"][0]["end_frame"] <= trim[1]
+    cut = build_document(long, INFO, "0" * 64, settings_for(truth, trim=tuple(trim)))
+    assert "much_outside" not in offers(cut)
+    for name, event in whole["lifts"][0]["events"].items():
+        assert cut["lifts"][0]["events"][name]["time_s"] == pytest.approx(event["time_s"], abs=max(0.02, 3 * event["sd_s"]))
+
+
 def test_two_lifts_in_one_clip_are_two_lifts() -> None:
     path = lift("snatch")
     raw, _ = true_tracks(path, Camera(), noise_px=0.05)
@@ -242,6 +281,21 @@ def test_two_lifts_in_one_clip_are_two_lifts() -> None:
     assert len(lifts) == 2
     assert value(lifts[1], "peak_velocity") == pytest.approx(value(lifts[0], "peak_velocity"), rel=0.01)
     assert lifts[0]["end_frame"] < lifts[1]["start_frame"]
+
+
+def test_lifts_on_either_side_of_a_long_gap_are_both_measured() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(), noise_px=0.05)
+    piece, count, step = raw.tracklets[0], len(raw.frame_time_s), raw.frame_time_s[1]
+    for name in SERIES:
+        hidden = {"confidence": 0.0, "outline": UNSEEN}.get(name, np.nan)
+        setattr(piece, name, getattr(piece, name) + [hidden] * 40 + getattr(piece, name))
+    time = np.arange(2 * count + 40) * step
+    twice = replace(raw, frame_time_s=time, motion=np.concatenate([raw.motion, np.zeros_like(raw.motion[:40]), raw.motion]))
+    document = build_document(twice, INFO, "0" * 64, settings_for(truth))
+    assert len(document["lifts"]) == 2
+    assert value(document["lifts"][1], "peak_velocity") == pytest.approx(value(document["lifts"][0], "peak_velocity"), rel=0.02)
+    gone = next(row for row in document["warnings"] if row["code"] == "disc_gone")
+    assert f"frames {count - 1} and {count + 40}" in gone["message"]
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from atleta.events import heights_from_stature, recognise, resolve_kind
 from atleta.events.search import first_crossing, largest, onset, still_since
 from atleta.measures import LiftData, Value, declarations, measure_lift
-from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_motion, bar_track
+from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_motion, bar_tracks
 from atleta.simulation import Build, Camera
 from atleta.tracking import choose_lifted
 
@@ -158,7 +158,7 @@ def test_the_kind_of_lift_is_recognised_from_the_bar(kind: str, stature: float) 
     raw, truth = true_tracks(lift(kind, Build(stature)), Camera(cover_m=3.0, aim_height_m=1.25), noise_px=0.05)
     against = {"front_squat": (0.06, 0.0), "overhead_squat": (0.0, 0.6)}.get(kind)
     calibration = Calibration(Scale(truth["m_per_px"], 0.0, "disc", 0.45), 0.0, 0.0, "coach", "right", "coach", True)
-    bar = bar_track(raw.frame_time_s, choose_lifted(raw), calibration)
+    (bar,) = bar_tracks(raw.frame_time_s, choose_lifted(raw), calibration)
     seen = recognise(bar_motion(bar), disc_radius_m=0.225, stature_m=stature, bar_against_shoulder_m=against)
     assert seen is not None
     assert seen.kind == ("clean_pull" if kind.endswith("pull") else kind)

@@ -4,7 +4,7 @@ from .body import JOINTS, Carried, JointPoint, JointTracks, facing_from_people, 
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .clock import slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
-from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_track
+from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_tracks
 from .lifter import BodyMotion, body_motion
 
 __all__ = [
@@ -19,7 +19,7 @@ __all__ = [
     "Scale",
     "bar_motion",
     "bar_motions",
-    "bar_track",
+    "bar_tracks",
     "body_motion",
     "chosen_cutoff_hz",
     "derivatives",

@@ -14,6 +14,7 @@ from .filters import chosen_cutoff_hz, derivatives, even_clock, fill_short_gaps,
 Floats = NDArray[np.float64]
 
 LONGEST_GAP_S = 0.30
+FEWEST_FRAMES = 12
 # Noise let through to speed and acceleration: about 1 % of a pull's peak speed, and a fifteenth of g.
 QUIET_SPEED_M_S = 0.02
 QUIET_ACCELERATION_M_S2 = 0.65
@@ -64,17 +65,24 @@ class BarMotion:
         return float(np.interp(time_s, self.time_s, getattr(self, name)))
 
 
-def bar_track(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) -> BarTrack | None:
-    """The longest stretch of the disc's track without long gaps, turned upright and scaled; None when there is too little.
+def bar_tracks(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) -> list[BarTrack]:
+    """The stretches of the disc's track without long gaps, turned upright and scaled, in order; empty when there is too little.
 
-    Gaps up to 0.3 s are bridged and flagged; the standard deviation is raised there.
+    Gaps up to 0.3 s are bridged and flagged; the standard deviation is raised there. A longer one ends a stretch: what the bar did in
+    it nobody saw.
     """
     x_px, filled = fill_short_gaps(frame_time_s, track.x_px, longest_s=LONGEST_GAP_S)
     y_px, _ = fill_short_gaps(frame_time_s, track.y_px, longest_s=LONGEST_GAP_S)
-    first, last = _longest_run(np.isfinite(x_px) & np.isfinite(y_px))
-    if last - first < 12:
-        return None
-    here = slice(first, last)
+    return [
+        _bar_track(frame_time_s, x_px, y_px, filled, track, calibration, slice(first, last))
+        for first, last in _runs(np.isfinite(x_px) & np.isfinite(y_px))
+        if last - first >= FEWEST_FRAMES
+    ]
+
+
+def _bar_track(
+    frame_time_s: Floats, x_px: Floats, y_px: Floats, filled: NDArray[np.bool_], track: DiscTrack, calibration: Calibration, here: slice
+) -> BarTrack:
     time = frame_time_s[here]
     m = calibration.scale.m_per_px
     x, y = calibration.bar_m(x_px[here], y_px[here])
@@ -84,7 +92,7 @@ def bar_track(frame_time_s: Floats, track: DiscTrack, calibration: Calibration) 
     noise = float(noise_size(even).max())
     cutoff = min(chosen_cutoff_hz(even, rate), quiet_cutoff_hz(noise, rate, order=1, most=QUIET_SPEED_M_S))
     calmer = min(cutoff, quiet_cutoff_hz(noise, rate, order=2, most=QUIET_ACCELERATION_M_S2))
-    return BarTrack(first, time, x, y, np.asarray(sd), filled[here], rate, cutoff, calmer)
+    return BarTrack(here.start, time, x, y, np.asarray(sd), filled[here], rate, cutoff, calmer)
 
 
 def bar_motion(bar: BarTrack) -> BarMotion:
@@ -108,11 +116,7 @@ def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
     ]  # fmt: skip
 
 
-def _longest_run(good: NDArray[np.bool_]) -> tuple[int, int]:
-    """First and one-past-last index of the longest run of True."""
+def _runs(good: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and one-past-last index of every run of True."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], good, [False]]).astype(int)))
-    if len(edges) == 0:
-        return 0, 0
-    starts, stops = edges[::2], edges[1::2]
-    longest = int(np.argmax(stops - starts))
-    return int(starts[longest]), int(stops[longest])
+    return [(int(start), int(stop)) for start, stop in zip(edges[::2], edges[1::2], strict=True)]

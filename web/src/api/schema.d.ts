@@ -1050,6 +1050,13 @@ export interface components {
             warnings: {
                 code: string;
                 message: string;
+                offer?: {
+                    lift?: string;
+                    /** @enum {unknown} */
+                    facing?: "left" | "right";
+                    capture_rate_hz?: number;
+                    trim?: number[];
+                };
             }[];
         };
     };

@@ -125,6 +125,12 @@ export const useBench = defineStore('bench', () => {
       ),
     setByHand: (facts: Schemas['ByHandRequest']) =>
       change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
+    /** Another lift than the coach said when the clip came in. */
+    setLift: (lift: Clip['lift']) =>
+      guarded(async () => {
+        clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: { lift } }))
+        bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
+      }),
     undo: () => change(() => ask(api.POST('/api/clips/{id}/undo', { params: { path: { id: id() } } }))),
     redo: () => change(() => ask(api.POST('/api/clips/{id}/redo', { params: { path: { id: id() } } }))),
     takeBackDisc: (frame: number) =>

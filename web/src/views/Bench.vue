@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, type Catalogue } from '@/api/client'
+import { api, ask, type AnalysisDocument, type Catalogue, type Clip, type Schemas } from '@/api/client'
 import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
 import MeasureTable from '@/components/MeasureTable.vue'
@@ -139,6 +139,15 @@ const STAGES: Record<string, string> = {
   measuring: 'Measuring',
   preparing: 'Preparing the footage for stepping',
 }
+type Offer = NonNullable<AnalysisDocument['warnings'][number]['offer']>
+function offered(offer: Offer): string {
+  if (offer.lift) return `Take it as ${words(offer.lift)}`
+  if (offer.capture_rate_hz) return `Set ${offer.capture_rate_hz.toFixed(0)} frames a second`
+  if (offer.trim) return `Trim to frames ${offer.trim[0]} to ${offer.trim[1]}`
+  return 'Turn round'
+}
+const take = ({ lift, ...facts }: Offer) =>
+  lift ? bench.setLift(lift as Clip['lift']) : bench.setByHand(facts as Schemas['ByHandRequest'])
 const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 </script>
 
@@ -336,7 +345,20 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       <p v-else-if="tab !== 'by-hand'" class="px-3 py-2">No lift was measured in this clip.</p>
       <ul v-if="bench.analysis.warnings.length" class="warnings">
         <li v-for="warning in bench.analysis.warnings" :key="warning.code">
-          <span class="sign cannot_tell" /> {{ warning.message }}
+          <span class="sign cannot_tell" />
+          <span>
+            {{ warning.message }}
+            <button
+              v-if="warning.offer"
+              type="button"
+              class="btn btn-sm btn-outline-secondary"
+              :disabled="bench.saving"
+              :data-offer="warning.code"
+              @click="take(warning.offer)"
+            >
+              {{ offered(warning.offer) }}
+            </button>
+          </span>
         </li>
       </ul>
     </aside>
