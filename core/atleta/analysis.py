@@ -45,6 +45,7 @@ from .motion import (
     facing_from_motion,
     facing_from_people,
     joint_tracks,
+    lean_of_fall,
     scale_from_disc,
     slowed_by,
 )
@@ -347,20 +348,29 @@ def _calibrate(
                 facing="left" if facing == "right" else "right",
             )
         )
+    middle = (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5)
+    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", facing, source, sure, view, middle)
+    return _upright(raw, track, level, settings, warnings)
+
+
+def _upright(raw: RawTracks, track: DiscTrack, level: Calibration, settings: Settings, warnings: list[dict[str, Any]]) -> Calibration:
+    """Gravity's direction: the coach's word, else what stands upright in the room, else what falls, else the picture's own edge."""
     if settings.plumb_deg is not None:
-        plumb = (settings.plumb_deg, PLUMB_SD_SET_BY_COACH_DEG, "coach")
-    elif raw.uprights is not None:
+        return replace(level, plumb_deg=settings.plumb_deg, plumb_sd_deg=PLUMB_SD_SET_BY_COACH_DEG, plumb_source="coach")
+    if raw.uprights is not None:
         lean = raw.uprights.lean_at(float(np.nanmedian(track.x_px)), raw.width_px, raw.height_px)
-        plumb = (lean, raw.uprights.sd_deg, "footage")
-    else:
-        warnings.append(
-            _warning(
-                "plumb_unmeasured",
-                "Nothing upright was made out in the room: the picture's edge stands for the plumb line, give or take 1°. Set it by hand.",
-            )
+        return replace(level, plumb_deg=lean, plumb_sd_deg=raw.uprights.sd_deg, plumb_source="footage")
+    told = [found for bar in bar_tracks(raw.frame_time_s, track, level) if (found := lean_of_fall(bar)) is not None]
+    if told:
+        lean, sd = min(told, key=lambda one: one[1])
+        return replace(level, plumb_deg=-lean if level.facing == "right" else lean, plumb_sd_deg=sd, plumb_source="fall")
+    warnings.append(
+        _warning(
+            "plumb_unmeasured",
+            "Nothing upright was made out in the room: the picture's edge stands for the plumb line, give or take 1°. Set it by hand.",
         )
-        plumb = (0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture")
-    return Calibration(scale, *plumb, facing, source, sure, view, (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5))
+    )
+    return level
 
 
 def _facing(raw: RawTracks, track: DiscTrack, settings: Settings) -> tuple[str, bool, str]:

@@ -48,13 +48,24 @@ def test_a_bare_room_says_nothing_of_gravity() -> None:
 def test_a_lift_filmed_with_a_tilted_phone_is_judged_upright() -> None:
     done = lift("snatch")
     raw, truth = true_tracks(done, Camera(roll_deg=3.0))
-    straight = build_document(replace(raw, uprights=Uprights(3.0, 0.0, 0.12)), INFO, "0" * 64, settings_for(truth))
-    crooked = build_document(raw, INFO, "0" * 64, settings_for(truth))
+    # Without the drop, which would show gravity as well.
+    held = (0, int(np.searchsorted(raw.frame_time_s, truth["events"]["release"])) - 2)
+    straight = build_document(replace(raw, uprights=Uprights(3.0, 0.0, 0.12)), INFO, "0" * 64, settings_for(truth, trim=held))
+    crooked = build_document(raw, INFO, "0" * 64, settings_for(truth, trim=held))
     assert [document["scale"]["plumb_source"] for document in (straight, crooked)] == ["footage", "picture"]
     measured = {name: doc["lifts"][0]["measures"]["bar_x@apex"]["value"] for name, doc in (("straight", straight), ("crooked", crooked))}
     assert measured["straight"] == pytest.approx(truth["measures"]["bar_x@apex"], abs=0.7)
     assert abs(measured["crooked"] - truth["measures"]["bar_x@apex"]) > 3
     assert "plumb_unmeasured" in {row["code"] for row in crooked["warnings"]} - {row["code"] for row in straight["warnings"]}
+
+
+@pytest.mark.parametrize("facing", ["left", "right"])
+def test_where_nothing_stands_upright_the_falling_bar_shows_gravity(facing: str) -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(roll_deg=3.0, facing=facing), noise_px=0.15)
+    scale = build_document(raw, INFO, "0" * 64, settings_for(truth))["scale"]
+    assert scale["plumb_source"] == "fall"
+    assert scale["plumb_deg"] == pytest.approx(3.0, abs=2 * scale["plumb_sd_deg"])
+    assert scale["plumb_sd_deg"] < 0.8
 
 
 def shaken_room(moves: np.ndarray) -> list[np.ndarray]:

@@ -2,7 +2,7 @@
 
 from .body import JOINTS, Carried, JointPoint, JointTracks, facing_from_people, joint_tracks
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
-from .clock import slowed_by
+from .fall import lean_of_fall, slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
 from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_tracks
 from .lifter import BodyMotion, body_motion
@@ -27,6 +27,7 @@ __all__ = [
     "facing_from_people",
     "fill_short_gaps",
     "joint_tracks",
+    "lean_of_fall",
     "scale_from_disc",
     "slowed_by",
 ]

@@ -1032,7 +1032,7 @@ export interface components {
                 plumb_deg: number;
                 plumb_sd_deg?: number;
                 /** @enum {unknown} */
-                plumb_source?: "picture" | "footage" | "coach";
+                plumb_source?: "picture" | "fall" | "footage" | "coach";
                 /** @description Scale in the lifter's own plane, behind the near disc. */
                 body_m_per_px?: number | null;
                 body_sd?: number | null;

@@ -91,6 +91,8 @@ const uprightSays = computed(() => {
     return `Leans ${quantity(props.byHand.plumb_deg, '°').figure}° from the picture's edge (set by you).`
   if (scale?.plumb_source === 'footage')
     return `What stands upright in the room leans ${quantity(scale.plumb_deg, '°').figure}° from the picture's edge.`
+  if (scale?.plumb_source === 'fall')
+    return `The falling bar leans ${quantity(scale.plumb_deg, '°').figure}° from the picture's edge.`
   return "The picture's own edge stands for upright, give or take 1°."
 })
 </script>
