@@ -337,7 +337,9 @@ def _calibrate(
     scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m, faced=view is not None)
     if scale is None:
         return None
+    said = 1.0
     if settings.m_per_px is not None:
+        said = settings.m_per_px / scale.m_per_px
         scale = Scale(settings.m_per_px, settings.m_per_px * SCALE_SD_SET_BY_COACH, "coach", settings.disc_diameter_m)
     facing, sure, source = _facing(raw, track, settings)
     if not sure:
@@ -349,7 +351,7 @@ def _calibrate(
             )
         )
     middle = (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5)
-    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", facing, source, sure, view, middle)
+    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", facing, source, sure, view, middle, said)
     return _upright(raw, track, level, settings, warnings)
 
 

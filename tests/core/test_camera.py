@@ -11,6 +11,7 @@ from atleta.simulation import Camera
 from atleta.tracking import DiscTrack, RawTracks, Shake, ShakeWatch, Uprights, View, edges, find_uprights, near_face
 from atleta.tracking.far_disc import CameraPlace
 from atleta.tracking.rim import SECTOR_ANGLE
+from atleta.tracking.stack import looked_from
 
 from .world import INFO, lift, settings_for, true_tracks
 
@@ -135,8 +136,9 @@ def ring_px(view: View, x: float, y: float, aside_m: float) -> np.ndarray:
     world = np.stack([x + 0.225 * np.cos(angle), y + 0.225 * np.sin(angle), np.full(360, aside_m)])
     turn = np.array([[np.cos(view.yaw), 0, -np.sin(view.yaw)], [0, 1, 0], [np.sin(view.yaw), 0, np.cos(view.yaw)]])
     right, up, towards = turn @ world
-    away = view.depth_m - towards
-    return np.stack([639.5 + view.focal_px * right / away, 359.5 - view.focal_px * (up / away + view.horizon)], axis=1)
+    ahead, cos, sin = view.depth_m - towards, np.cos(view.horizon), np.sin(view.horizon)
+    away, above = ahead * cos - up * sin, up * cos + ahead * sin
+    return np.stack([639.5 + view.focal_px * right / away, 359.5 - view.focal_px * above / away], axis=1)
 
 
 def seen_stack(view: View, places: np.ndarray, thick_m: float) -> tuple[DiscTrack, np.ndarray]:
@@ -159,7 +161,7 @@ def seen_stack(view: View, places: np.ndarray, thick_m: float) -> tuple[DiscTrac
 
 
 @pytest.mark.parametrize("yaw_deg", [-12.0, 0.0, 9.0])
-@pytest.mark.parametrize("horizon_deg", [-2.0, 1.0])
+@pytest.mark.parametrize("horizon_deg", [-7.0, 1.0])
 def test_the_face_is_told_from_the_outline_of_a_heavy_stack(yaw_deg: float, horizon_deg: float) -> None:
     view = View(4.6, np.radians(yaw_deg), np.radians(horizon_deg), 0.78, 1180.0)
     places = np.stack([np.linspace(-0.05, 0.1, 40), np.linspace(-0.9, 0.9, 40)], axis=1)
@@ -172,12 +174,22 @@ def test_the_face_is_told_from_the_outline_of_a_heavy_stack(yaw_deg: float, hori
     assert np.sqrt(np.mean(after**2)) < 0.25
     assert faced.radius_px == pytest.approx(true[:, 2], rel=0.003)
     # And with it where the bar is, though the disc looked at hangs well to the side of it.
-    x, y = told.bar_m(faced.x_px - 639.5, 359.5 - faced.y_px)
+    x, y = told.bar_m(*told.level(faced.x_px - 639.5, 359.5 - faced.y_px))
     assert x == pytest.approx(places[:, 0], abs=0.004)
     assert y == pytest.approx(places[:, 1], abs=0.006)
+
+
+@pytest.mark.parametrize(("yaw_deg", "horizon_deg"), [(-14.0, 3.0), (0.0, 0.0), (8.0, -9.0)])
+def test_outlines_alone_tell_from_where_the_camera_looks(yaw_deg: float, horizon_deg: float) -> None:
+    view = View(4.6, np.radians(yaw_deg), np.radians(horizon_deg), 0.78, 1180.0)
+    places = np.stack([np.linspace(-0.05, 0.1, 40), np.linspace(-0.9, 0.9, 40)], axis=1)
+    told = looked_from(seen_stack(view, places, thick_m=0.10)[0], 0.76, 4.6, 1280, 720)
+    assert told is not None
+    assert told == (pytest.approx(yaw_deg, abs=1.2), pytest.approx(horizon_deg, abs=1.2))
 
 
 def test_an_outline_hardly_seen_stays_what_it_was() -> None:
     camera = CameraPlace(4.6, 0.1, 0.0, 0.5, 0.0, 0.4)
     unseen = replace(DiscTrack.empty(20), x_px=np.full(20, 600.0), y_px=np.full(20, 300.0), radius_px=np.full(20, 60.0))
     assert near_face(unseen, camera, 0.76, 1280, 720) == (unseen, None)
+    assert looked_from(unseen, 0.76, 4.6, 1280, 720) is None

@@ -37,9 +37,10 @@ class LiftData:
         return self.body
 
     def between(self, start: str, stop: str) -> NDArray[np.intp]:
-        """Indices of the frames from one event to another, both inside."""
+        """Indices of the frames from one event to another, both inside; of two that fall between the same frames, the nearest one."""
         t = self.motion.time_s
-        return np.flatnonzero((t >= self.events_s[start]) & (t <= self.events_s[stop]))
+        inside = np.flatnonzero((t >= self.events_s[start]) & (t <= self.events_s[stop]))
+        return inside if len(inside) else np.array([np.argmin(np.abs(t - self.events_s[start]))])
 
     def at(self, column: str, event: str) -> float:
         return self.motion.at(column, self.events_s[event])

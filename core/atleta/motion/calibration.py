@@ -53,18 +53,35 @@ class Calibration:
     middle_px: tuple[float, float] = (0.0, 0.0)
     """The picture's middle."""
 
-    def bar_m(self, x_px: Floats, y_px: Floats) -> tuple[Floats, Floats]:
-        """The bar's middle from the near disc's: metres forward and up, from a zero of the picture's own."""
+    said: float = 1.0
+    """The coach's scale over the disc's own."""
+
+    def level(self, x_px: Floats, y_px: Floats) -> tuple[Floats, Floats]:
+        """Pixels of the picture as a camera that stands upright and looks level would show them: from its middle, to the right and up."""
         tilt = np.radians(self.plumb_deg)
         right, below = x_px - self.middle_px[0], y_px - self.middle_px[1]
         u, v = right * np.cos(tilt) + below * np.sin(tilt), right * np.sin(tilt) - below * np.cos(tilt)
-        m_per_px = self.scale.m_per_px
+        return self.view.level(u, v) if self.view else (u, v)
+
+    def picture(self, u: Floats, v: Floats) -> tuple[Floats, Floats]:
+        """The way back."""
+        if self.view:
+            u, v = self.view.tilted(u, v)
+        tilt = np.radians(self.plumb_deg)
+        return self.middle_px[0] + u * np.cos(tilt) + v * np.sin(tilt), self.middle_px[1] + u * np.sin(tilt) - v * np.cos(tilt)
+
+    @property
+    def level_radius_px(self) -> float | None:
+        """The near disc's radius straight ahead of a level camera, where the view is known."""
+        return self.view.focal_px * self.scale.disc_diameter_m / 2 / self.view.face_m if self.view else None
+
+    def bar_m(self, x_px: Floats, y_px: Floats) -> tuple[Floats, Floats]:
+        """The bar's middle from the near disc's: metres forward and up, from a zero of the picture's own."""
+        u, v = self.level(x_px, y_px)
         if self.view is None:
-            x, y = m_per_px * u, m_per_px * v
+            x, y = self.scale.m_per_px * u, self.scale.m_per_px * v
         else:
-            # What the disc's size says of the scale is in the view already; a coach may have said otherwise.
-            said = m_per_px * self.view.focal_px / self.view.face_m
-            x, y = (said * values for values in self.view.bar_m(u, v))
+            x, y = (self.said * values for values in self.view.bar_m(u, v))
         return (x if self.facing == "right" else -x), y
 
 

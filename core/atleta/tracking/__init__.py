@@ -3,12 +3,12 @@
 from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
 from .lens import View
-from .near_face import near_face
 from .people import follow_lifter
 from .pose_track import PoseTrack
 from .rim import Rim, fit_rim
 from .scout import find_discs
 from .shake import Shake, ShakeWatch
+from .stack import near_face
 from .track import DiscTrack, RawTracks, Tracklet
 from .tracker import DiscTracker
 from .uprights import Uprights, edges, find_uprights

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
-from .lens import View, plane_from_picture
+from .lens import View, levelled, plane_from_picture
 from .rim import DISC_RADIUS_M, Luma
 
 Floats = NDArray[np.float64]
@@ -29,10 +29,14 @@ YAW_DEG, HORIZON_DEG = 24.0, 9.0
 FULL_STEP = 6.0
 # Share of rays that meet an edge by chance, how many more must, and how many fewer still leave another place possible.
 CHANCE, CLEAR_EDGE, AS_GOOD = 0.25, 6.0, 1.5
-CANDIDATES = 14
+CANDIDATES, NEARBY_CANDIDATES = 14, 5
 UNCLEAR_YAW_DEG = 2.5
 # What even a clear rim leaves open: share of the distance, yaw and horizon (rad).
 OWN_SD = np.array([0.03, 0.008, 0.007])
+# What the near disc's outline leaves open of yaw and horizon (rad), and what share of them, by the distance assumed; and where about
+# them they are looked for, in deviations.
+OUTLINE_SD, OUTLINE_SHARE_SD = np.radians(0.8), 0.15
+NEARBY = np.arange(-3.0, 3.1, 1.0)
 # Focal lengths of phones over the picture's long side, from the widest lens that is held upright to the longest.
 WIDEST, USUAL, LONGEST = 0.55, 0.95, 2.5
 USUAL_SD = 0.35
@@ -51,7 +55,7 @@ class CameraPlace:
     horizon_sd_deg: float
 
     def view(self, near_m: float, radius_px: float, radius_m: float) -> View:
-        """How it sees a disc of that size whose outer face is so far from the bar's middle."""
+        """How it sees a disc, straight ahead and level that large, whose outer face is so far from the bar's middle."""
         yaw = float(np.radians(self.yaw_deg))
         focal = radius_px * (self.distance_m - near_m * np.cos(yaw)) / radius_m
         return View(self.distance_m, yaw, float(np.radians(self.horizon_deg)), near_m, float(focal))
@@ -70,10 +74,13 @@ class DiscView:
     gradient: NDArray[np.float32]
 
 
-def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: float) -> CameraPlace | None:
+def camera_from_discs(
+    views: Sequence[DiscView], near_m: float, long_side_px: float, looked_from: tuple[float, float] | None = None
+) -> CameraPlace | None:
     """The camera, or None where the far disc cannot be made out.
 
     Args:
+        looked_from: yaw and horizon (degrees) where the near disc's own outline tells them.
         views: a few frames in which the bar moves little, at different heights.
         near_m: from the bar's middle to the outer face of the near disc.
         long_side_px: of the picture; with it goes what lenses of phones see.
@@ -85,23 +92,27 @@ def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: fl
     distances = (near_m + FAR_FACE_M * kappas) / (1 - kappas)
     yaws = np.radians(np.arange(-YAW_DEG, YAW_DEG + 0.1, 0.75))
     horizons = np.radians(np.arange(-HORIZON_DEG, HORIZON_DEG + 0.1, 0.75))
+    if looked_from is not None:
+        yaws, horizons = (angle + NEARBY * sd for angle, sd in zip(np.radians(looked_from), outline_sd(looked_from), strict=True))
     grid = np.stack([axis.ravel() for axis in np.meshgrid(distances, yaws, horizons, indexing="ij")], axis=-1)
     focal = views[0].radius_px * (grid[:, 0] - near_m) / DISC_RADIUS_M / long_side_px
     grid = grid[(focal > WIDEST) & (focal < LONGEST)]
     evidence = _evidence(coarse, grid, near_m, COARSE_RAYS)
     fine = [_blurred(view, 1.4) for view in views]
     found: list[tuple[float, Floats]] = []
-    for _ in range(CANDIDATES):
+    for _ in range(CANDIDATES if looked_from is None else NEARBY_CANDIDATES):
         best = int(np.argmax(evidence))
         if evidence[best] <= 0:
             break
         found.append(_refined(fine, grid[best], near_m))
         evidence[_apart(grid, grid[best]) < 0.5] = -np.inf
-    found = [one for one in found if WIDEST < _focal(views[0], one[1], near_m) / long_side_px < LONGEST]
+    found = [one for one in found if WIDEST < _lens(views[0], one[1], near_m, long_side_px) < LONGEST]
     if not found or max(found, key=lambda one: one[0])[0] < CLEAR_EDGE:
         return None
     scores, places = np.array([score for score, _ in found]), np.array([place for _, place in found])
-    lens = [np.log(_focal(views[0], place, near_m) / long_side_px / USUAL) / USUAL_SD for place in places]
+    if looked_from is not None:
+        scores = scores - AS_GOOD * (np.square((places[:, 1:] - np.radians(looked_from)) / outline_sd(looked_from)) / 2).sum(axis=1)
+    lens = [np.log(_lens(views[0], place, near_m, long_side_px) / USUAL) / USUAL_SD for place in places]
     weight = np.exp((scores - scores.max()) / AS_GOOD - np.square(lens) / 2)
     places[:, 0] = np.log(places[:, 0])
     mean = np.average(places, axis=0, weights=weight)
@@ -113,8 +124,24 @@ def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: fl
     return CameraPlace(distance, float(sd[0]) * distance, yaw, yaw_sd, horizon, horizon_sd)
 
 
-def _focal(view: DiscView, place: Floats, near_m: float) -> float:
-    return float(view.radius_px * (place[0] - near_m * np.cos(place[1])) / DISC_RADIUS_M)
+def outline_sd(looked_from: tuple[float, float]) -> Floats:
+    """Deviations (rad) of a yaw and a horizon (degrees) told by the near disc's outline."""
+    return np.hypot(OUTLINE_SD, OUTLINE_SHARE_SD * np.radians(looked_from))
+
+
+def _focal(view: DiscView, depth: Floats, yaw: Floats, horizon: Floats, near_m: float) -> Floats:
+    """The focal length (px) that makes the near disc as large as it is seen."""
+    level = view.radius_px * (depth - near_m * np.cos(yaw)) / DISC_RADIUS_M
+    focal = level
+    for _ in range(2):
+        # Off the horizon a tilted camera shows it larger or smaller than a level one.
+        focal = level / (np.cos(horizon) + view.v / focal * np.sin(horizon)) ** 2
+    return np.asarray(focal)
+
+
+def _lens(view: DiscView, place: Floats, near_m: float, long_side_px: float) -> float:
+    """Focal length over the picture's long side."""
+    return float(_focal(view, place[0], place[1], place[2], near_m)) / long_side_px
 
 
 def _apart(cameras: Floats, place: Floats) -> Floats:
@@ -160,12 +187,12 @@ def _evidence(views: Sequence[DiscView], cameras: Floats, near_m: float, rays: i
     depth, yaw, horizon = (cameras[:, k, None] for k in range(3))
     cos, sin = np.cos(yaw), np.sin(yaw)
     for view in views:
-        focal = view.radius_px * (depth - near_m * cos) / DISC_RADIUS_M
-        x, y = plane_from_picture(np.asarray(view.u), np.asarray(view.v), depth, yaw, horizon, near_m, focal)
+        focal = _focal(view, depth, yaw, horizon, near_m)
+        flat_u, flat_v = levelled(np.asarray(view.u), np.asarray(view.v), horizon, focal)
+        x, y = plane_from_picture(flat_u, flat_v, depth, yaw, np.zeros(()), near_m, focal)
         ring_x, ring_y = x + DISC_RADIUS_M * np.cos(angle), y + DISC_RADIUS_M * np.sin(angle)
         away = depth + FAR_FACE_M * cos - ring_x * sin
-        u = focal * (ring_x * cos + FAR_FACE_M * sin) / away
-        v = focal * ring_y / away + focal * horizon
+        u, v = levelled(focal * (ring_x * cos + FAR_FACE_M * sin) / away, focal * ring_y / away, -horizon, focal)
         column, row = u - view.corner_u, view.corner_v - v
         height, width = view.gradient.shape[1:]
         hidden = ((u - view.u) / np.maximum(cos, 0.5)) ** 2 + (v - view.v) ** 2 < (1.07 * view.radius_px) ** 2

@@ -15,10 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Frame
-from .far_disc import DiscView, camera_from_discs, disc_view
+from .far_disc import USUAL, USUAL_SD, CameraPlace, DiscView, camera_from_discs, disc_view, outline_sd
 from .pose import Pose, PoseModel, Square
 from .pose_track import PoseTrack
 from .rim import DISC_RADIUS_M
+from .stack import looked_from
 from .track import DiscTrack, bridged
 
 Floats = NDArray[np.float64]
@@ -46,6 +47,8 @@ LOOK_AGAIN = 10
 # How the square is moved from look to look: shares of its side.
 SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -0.05, 1.06))
 VIEW_HEIGHTS = 6
+# A distance that was assumed this much wrong (share) makes what outlines tell worth another look.
+OFF_DISTANCE = 0.1
 # The outer face of a usual stack of discs, from the middle of the bar.
 NEAR_FACE_M = 0.76
 
@@ -110,13 +113,13 @@ def follow_lifter(
     last = int(np.flatnonzero(wanted)[-1])
     model, views = PoseModel(), list[DiscView]()
     seen: list[tuple[int, Pose]] = []
-    square, lost, long_side = None, 0, 0.0
+    square, lost, pictured = None, 0, (0, 0)
     for frame, picture in _made_ready(frames, wanted, shown):
         if frame.index in shown and (view := disc_view(frame.luma(), disc_x[frame.index], disc_y[frame.index], radius)):
             views.append(view)
         if picture is None:
             continue
-        long_side = float(max(picture.shape[:2]))
+        pictured = (picture.shape[1], picture.shape[0])
         if square is None and lost % LOOK_AGAIN == 0:
             pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], px_per_m)
         else:
@@ -137,8 +140,23 @@ def follow_lifter(
     return PoseTrack(
         np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
         np.array([pose.score for _, pose in seen]),
-        camera_from_discs(views, NEAR_FACE_M, long_side),
+        _camera(views, track, *pictured),
     )  # fmt: skip
+
+
+def _camera(views: list[DiscView], track: DiscTrack, width_px: int, height_px: int) -> CameraPlace | None:
+    """Where the camera stands: by both discs, or by the near one and what lenses of phones usually see."""
+    long_side = float(max(width_px, height_px))
+    distance = NEAR_FACE_M + USUAL * long_side * DISC_RADIUS_M / float(np.nanmedian(track.radius_px))
+    told = looked_from(track, NEAR_FACE_M, distance, width_px, height_px)
+    camera = camera_from_discs(views, NEAR_FACE_M, long_side, told)
+    if camera is not None and told is not None and abs(camera.distance_m / distance - 1) > OFF_DISTANCE:
+        told = looked_from(track, NEAR_FACE_M, camera.distance_m, width_px, height_px) or told
+        camera = camera_from_discs(views, NEAR_FACE_M, long_side, told) or camera
+    if camera is None and told is not None:
+        yaw_sd, horizon_sd = np.degrees(outline_sd(told))
+        camera = CameraPlace(distance, USUAL_SD * distance, told[0], float(yaw_sd), told[1], float(horizon_sd))
+    return camera
 
 
 def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float) -> Pose:

@@ -164,7 +164,7 @@ def joint_tracks(
     for at, body in bodies:
         between = np.arange(at[0], at[-1] + 1)
         time = raw.frame_time_s[between]
-        picture = _to_picture(CubicSpline(body.time_s, body.points_px[:, own])(time), raw, calibration)
+        picture = _to_picture(CubicSpline(body.time_s, body.points_px[:, own])(time), calibration)
         x[between], y[between] = picture[..., 0], picture[..., 1]
         for k, point in enumerate(own):
             sd[between, k] = np.interp(time, body.time_s, body.sd_m[:, point])
@@ -220,8 +220,11 @@ def _observed(
     people = raw.people
     row = {int(frame): k for k, frame in enumerate(people.frame)}
     m_per_px = calibration.scale.m_per_px * DISC_TO_BODY
-    middle = _upright(np.column_stack([track.x_px[looks], track.y_px[looks]]), raw, calibration)
-    disc = np.column_stack([middle, track.radius_px[looks]])
+    middle = _upright(np.column_stack([track.x_px[looks], track.y_px[looks]]), calibration)
+    radius = track.radius_px[looks]
+    if calibration.level_radius_px is not None:
+        radius = np.where(np.isfinite(radius), calibration.level_radius_px, np.nan)
+    disc = np.column_stack([middle, radius])
     near = "right" if calibration.facing == "right" else "left"
     quick = quick_frames(time_s, disc, m_per_px / DISC_TO_BODY)
     own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
@@ -235,7 +238,7 @@ def _observed(
         if part not in MODEL_POINT:
             continue
         column = MODEL_POINT[part][0 if (near if side == "near" else _other(near)) == "left" else 1]
-        place = _upright(people.points[rows, column], raw, calibration)
+        place = _upright(people.points[rows, column], calibration)
         jitter = restlessness(place) * m_per_px
         restless = np.where(quick[known], JITTER_WORSE_QUICK, JITTER_WORSE)
         worse = np.hypot(1.0, np.maximum(jitter - STEADY_M, 0.0) * restless / SEEN_SD[part])
@@ -244,7 +247,7 @@ def _observed(
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
         own[known, k], sd[known, k] = place, worse
-    fixed = tuple(_fixed(point, looks, near, raw, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
+    fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
         # Where the coach corrects the model, it was wrong a moment before and after as well.
         away = np.abs(time_s - time_s[index]) / CORRECTED_ABOUT_S
@@ -260,7 +263,7 @@ def _observed(
         None if camera is None else (
             (camera.distance_m, camera.distance_sd_m),
             (sign * float(np.radians(camera.yaw_deg)), float(np.radians(camera.yaw_sd_deg))),
-            (float(np.radians(camera.horizon_deg)), float(np.radians(camera.horizon_sd_deg))),
+            (0.0 if calibration.view else float(np.radians(camera.horizon_deg)), float(np.radians(camera.horizon_sd_deg))),
         ),
         fixed=fixed,
     )  # fmt: skip
@@ -274,12 +277,10 @@ def restlessness(place: Floats) -> Floats:
     return np.asarray(JUMP_SCALE * median_filter(jump, 9, mode="nearest"))
 
 
-def _fixed(
-    point: JointPoint, looks: NDArray[np.int64], near: str, raw: RawTracks, calibration: Calibration
-) -> tuple[int, int, float, float]:
+def _fixed(point: JointPoint, looks: NDArray[np.int64], near: str, calibration: Calibration) -> tuple[int, int, float, float]:
     side, _, part = point.joint.partition("_")
     name = point.joint if not part else f"{'near' if side == near else 'far'}_{part}"
-    u, v = _upright(np.array([[point.x_px, point.y_px]]), raw, calibration)[0]
+    u, v = _upright(np.array([[point.x_px, point.y_px]]), calibration)[0]
     return int(np.searchsorted(looks, point.frame)), POINT[name], float(u), float(v)
 
 
@@ -317,17 +318,13 @@ def _other(side: str) -> str:
     return "left" if side == "right" else "right"
 
 
-def _upright(points: Floats, raw: RawTracks, calibration: Calibration) -> Floats:
-    """Pixels `(…, 2)` from the picture's middle, plumb taken out, u in the direction the lifter faces and v up."""
-    x, y = points[..., 0] - (raw.width_px / 2 - 0.5), points[..., 1] - (raw.height_px / 2 - 0.5)
-    turn = np.radians(calibration.plumb_deg)
-    x, y = x * np.cos(turn) + y * np.sin(turn), -x * np.sin(turn) + y * np.cos(turn)
-    return np.stack([x if calibration.facing == "right" else -x, -y], axis=-1)
+def _upright(points: Floats, calibration: Calibration) -> Floats:
+    """Pixels `(…, 2)` from the middle of a level, upright picture, u in the direction the lifter faces and v up."""
+    u, v = calibration.level(points[..., 0], points[..., 1])
+    return np.stack([u if calibration.facing == "right" else -u, v], axis=-1)
 
 
-def _to_picture(points: Floats, raw: RawTracks, calibration: Calibration) -> Floats:
+def _to_picture(points: Floats, calibration: Calibration) -> Floats:
     """The way back."""
-    x, y = (points[..., 0] if calibration.facing == "right" else -points[..., 0]), -points[..., 1]
-    turn = np.radians(calibration.plumb_deg)
-    x, y = x * np.cos(turn) - y * np.sin(turn), x * np.sin(turn) + y * np.cos(turn)
-    return np.stack([x + raw.width_px / 2 - 0.5, y + raw.height_px / 2 - 0.5], axis=-1)
+    u = points[..., 0] if calibration.facing == "right" else -points[..., 0]
+    return np.stack(calibration.picture(u, points[..., 1]), axis=-1)
