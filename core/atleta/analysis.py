@@ -53,6 +53,7 @@ from .motion.body.model import MODEL_POINT
 from .motion.body.scene import near_face_m
 from .motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG, SCALE_SD_SET_BY_COACH
 from .tracking import (
+    Box,
     DiscTrack,
     DiscTracker,
     PointCorrection,
@@ -145,7 +146,7 @@ def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None]
     return build_document(raw, info, content_hash(path), settings)
 
 
-def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None) -> RawTracks:
+def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None, lifter: Box | None = None) -> RawTracks:
     """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
     tracker, shake, upright = DiscTracker(), ShakeWatch(), []
     stills = {round(share * info.packet_count) for share in EDGES_AT}
@@ -163,7 +164,14 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
         if on_progress:
             on_progress(DISCS_SHARE + (1 - DISCS_SHARE) * share)
 
-    return replace(raw, people=follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), looked))
+    return look_at_lifter(path, raw, lifter, looked)
+
+
+def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_progress: Callable[[float], None] | None = None) -> RawTracks:
+    """The same tracks with the lifter looked at anew: whoever is at the bar, or in the box that the coach drew. Where the camera stands is
+    not asked again: the bar's figures stay as they are."""
+    people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
+    return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
 
 
 class BodyStore(Protocol):
@@ -611,7 +619,7 @@ def _body(
     points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
     rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)
     at = hashlib.sha256(repr(rests_on).encode())
-    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s):
+    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, raw.people.frame, raw.people.points):
         at.update(series_px.tobytes())
     key = at.hexdigest()
     known, tracks = bodies.recall(key) if bodies else (False, None)
@@ -719,4 +727,4 @@ def _long_clip(raw: RawTracks, lifts: Sequence[dict[str, Any]], trim: tuple[int,
     return [_warning("much_outside", message, trim=[begin, end])]
 
 
-__all__: Sequence[str] = ["BodyStore", "Settings", "analyse", "build_document", "track_clip"]
+__all__: Sequence[str] = ["BodyStore", "Settings", "analyse", "build_document", "look_at_lifter", "track_clip"]

@@ -31,6 +31,8 @@ class Clip(models.Model):
     disc_diameter_m = models.FloatField(null=True, blank=True, validators=[MinValueValidator(0.1), MaxValueValidator(1.0)])
     m_per_px = models.FloatField(null=True, blank=True, validators=[MinValueValidator(1e-5), MaxValueValidator(0.1)])
     capture_rate_hz = models.FloatField(null=True, blank=True, validators=[MinValueValidator(5), MaxValueValidator(2000)])
+    lifter_box = models.JSONField(null=True, blank=True)
+    """Where the lifter is, by the coach's word: left, top, right, bottom in pixels."""
     trim = models.JSONField(null=True, blank=True)
     """First and last frame that count."""
     distrusted = models.JSONField(default=list, blank=True)
@@ -57,7 +59,9 @@ class Clip(models.Model):
 
     @property
     def tracks_file(self) -> Path:
-        return self.derived_dir / "tracks-4.json.gz"
+        """The tracks, with the lifter looked at in the coach's box if there is one: others may have sent the same file."""
+        box = "".join(f"-{side}" for side in self.lifter_box or ())
+        return self.derived_dir / f"tracks-4{box}.json.gz"
 
     @property
     def bodies_dir(self) -> Path:

@@ -23,6 +23,7 @@ class AnalysisJob(models.Model):
     class Stage(models.TextChoices):
         WAITING = "waiting"
         TRACKING = "tracking"
+        LOOKING = "looking"
         MEASURING = "measuring"
         PREPARING = "preparing"
         READY = "ready"

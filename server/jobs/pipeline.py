@@ -12,9 +12,11 @@ from collections.abc import Callable
 
 import cv2
 
-from atleta.analysis import track_clip
+from atleta.analysis import look_at_lifter, track_clip
 from atleta.footage import ClipInfo, FootageError, write_proxy
-from clips.derived import write_tracks, write_whole
+from atleta.tracking import Box
+from clips.derived import read_tracks, write_tracks, write_whole
+from clips.models import Clip
 from reviews.services import rebuild
 
 from .models import AnalysisJob
@@ -46,8 +48,13 @@ def _stages(job: AnalysisJob, lease: str) -> None:
     clip = job.clip
     clip.derived_dir.mkdir(parents=True, exist_ok=True)
     cv2.setNumThreads(1)
+    box = Box(*clip.lifter_box) if clip.lifter_box else None
     if not clip.tracks_file.exists():
-        raw = track_clip(clip.original, ClipInfo(**clip.info), _reporter(job.pk, lease, Stage.TRACKING))
+        plain = Clip(sha256=clip.sha256)
+        if box is not None and plain.tracks_file.exists():
+            raw = look_at_lifter(clip.original, read_tracks(plain), box, _reporter(job.pk, lease, Stage.LOOKING))
+        else:
+            raw = track_clip(clip.original, ClipInfo(**clip.info), _reporter(job.pk, lease, Stage.TRACKING), box)
         write_tracks(clip, raw)
     beat(job.pk, lease, Stage.MEASURING, 0.0)
     rebuild(clip)

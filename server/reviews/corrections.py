@@ -15,11 +15,14 @@ from django.db import transaction
 from atleta.motion import JOINTS
 from atleta_site.refusals import Refused
 from clips.models import Clip
+from jobs.services import request_analysis
 
 from .models import Analysis, Correction, DiscPoint, JointPoint
 from .services import rebuild
 
-FACTS = ("facing", "plumb_deg", "disc_diameter_m", "m_per_px", "capture_rate_hz", "trim", "distrusted")
+FACTS = ("facing", "plumb_deg", "disc_diameter_m", "m_per_px", "capture_rate_hz", "trim", "distrusted", "lifter_box")
+# Of the picture's height.
+SMALLEST_BOX = 0.08
 UNSAID: dict[str, Any] = {"facing": "", "distrusted": []}
 
 
@@ -39,7 +42,7 @@ def correct(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> Analysis
         _write(clip, what, value, by)
         clip.corrections.filter(state=Correction.State.UNDONE).update(state=Correction.State.LEFT_BEHIND)
         Correction.objects.create(clip=clip, what=what, before=before, after=_read(clip, what), by=by)
-        return rebuild(clip)
+        return _followed(clip)
 
 
 def undo(clip: Clip, by: AbstractBaseUser) -> Analysis:
@@ -67,7 +70,15 @@ def _turn(clip: Clip, row: Correction | None, state: str, by: AbstractBaseUser) 
         _write(clip, row.what, row.before if state == Correction.State.UNDONE else row.after, by)
         row.state = state
         row.save(update_fields=["state"])
-        return rebuild(clip)
+        return _followed(clip)
+
+
+def _followed(clip: Clip) -> Analysis:
+    """What follows from a correction: at once from the tracks, or, where the pictures must be looked at again, when that is done."""
+    if not clip.tracks_file.exists():
+        request_analysis(clip)
+        return clip.analysis
+    return rebuild(clip)
 
 
 def _fits(clip: Clip, what: str, value: Any) -> None:
@@ -88,6 +99,13 @@ def _fits(clip: Clip, what: str, value: Any) -> None:
             whole = isinstance(stretch, list) and len(stretch) == 2 and all(isinstance(end, int) for end in stretch)
             if not whole or not 0 <= stretch[0] < stretch[1] < facts["frame_count"]:
                 raise CannotCorrect(f"A stretch has a first and a later last frame within 0 to {facts['frame_count'] - 1}.")
+
+    elif value is not None and kind == "lifter_box":
+        numbers = isinstance(value, list) and len(value) == 4 and all(isinstance(side, int) for side in value)
+        if not numbers or not (0 <= value[0] < value[2] <= facts["width"] and 0 <= value[1] < value[3] <= facts["height"]):
+            raise CannotCorrect("A box has a left, top, right and bottom side within the picture.")
+        if min(value[2] - value[0], value[3] - value[1]) < SMALLEST_BOX * facts["height"]:
+            raise CannotCorrect("This box is too small for a lifter. Draw it about the whole body.")
 
 
 def _read(clip: Clip, what: str) -> Any:

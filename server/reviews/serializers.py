@@ -34,6 +34,7 @@ class ByHandSerializer(serializers.Serializer):
     disc_diameter_m = serializers.FloatField(allow_null=True, required=False, min_value=0.1, max_value=1.0)
     m_per_px = serializers.FloatField(allow_null=True, required=False, min_value=1e-5, max_value=0.1)
     capture_rate_hz = serializers.FloatField(allow_null=True, required=False, min_value=5, max_value=2000)
+    lifter_box = serializers.ListField(child=serializers.IntegerField(), allow_null=True, required=False)
     trim = serializers.ListField(child=serializers.IntegerField(), allow_null=True, required=False)
     distrusted = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()), allow_null=True, required=False)
 

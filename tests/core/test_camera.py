@@ -9,7 +9,7 @@ import pytest
 from atleta.analysis import build_document
 from atleta.simulation import Camera
 from atleta.tracking import DiscTrack, RawTracks, Shake, ShakeWatch, Uprights, View, edges, find_uprights, near_face
-from atleta.tracking.far_disc import CameraPlace
+from atleta.tracking.far_disc import CameraPlace, outline_sd
 from atleta.tracking.rim import SECTOR_ANGLE
 from atleta.tracking.stack import looked_from
 
@@ -185,7 +185,8 @@ def test_outlines_alone_tell_from_where_the_camera_looks(yaw_deg: float, horizon
     places = np.stack([np.linspace(-0.05, 0.1, 40), np.linspace(-0.9, 0.9, 40)], axis=1)
     told = looked_from(seen_stack(view, places, thick_m=0.10)[0], 0.76, 4.6, 1280, 720)
     assert told is not None
-    assert told == (pytest.approx(yaw_deg, abs=1.2), pytest.approx(horizon_deg, abs=1.2))
+    off = np.radians(np.array(told) - [yaw_deg, horizon_deg])
+    assert (np.abs(off) < 1.5 * outline_sd(told)).all(), told
 
 
 def test_an_outline_hardly_seen_stays_what_it_was() -> None:

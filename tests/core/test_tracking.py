@@ -1,14 +1,32 @@
 from __future__ import annotations
 
+import json
+from dataclasses import dataclass, replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from atleta.tracking import DiscTracker, PointCorrection, RawTracks, Rim, Tracklet, apply_corrections, choose_lifted, find_discs, fit_rim
+from atleta.footage import read_frames
+from atleta.tracking import (
+    Box,
+    DiscTrack,
+    DiscTracker,
+    PointCorrection,
+    PoseTrack,
+    RawTracks,
+    Rim,
+    Tracklet,
+    apply_corrections,
+    choose_lifted,
+    find_discs,
+    fit_rim,
+    follow_lifter,
+)
 from atleta.tracking.rim import UNSEEN
 
-from .world import disc_picture
+from .world import DEMO, disc_picture
 
 
 def follow(pictures: list[np.ndarray], fps: float = 60.0) -> RawTracks:
@@ -208,3 +226,39 @@ def test_a_correction_outside_the_clip_is_refused_in_words() -> None:
     raw = two_discs()
     with pytest.raises(ValueError, match="frames 0 to 119"):
         apply_corrections(raw, choose_lifted(raw), [PointCorrection(120, 1, 1)])
+
+
+# -- the lifter ----------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A picture as a frame of a clip."""
+
+    index: int
+    time_s: float
+    picture: np.ndarray
+
+    def bgr(self) -> np.ndarray:
+        return self.picture
+
+    def luma(self) -> np.ndarray:
+        return np.ascontiguousarray(self.picture[..., 1])
+
+
+def test_the_lifter_is_who_stands_at_the_bar_or_whom_the_coach_has_boxed() -> None:
+    first = next(read_frames(DEMO / "ida-snatch-76.mp4")).bgr()
+    truth = json.loads((DEMO / "ida-snatch-76.truth.json").read_text())
+    bar, radius = truth["disc"]["x_px"][0], truth["disc"]["radius_px"][0]
+    half = first[:, int(bar) - 320 : int(bar) + 320]
+    both = np.concatenate([half, half], axis=1)
+    frames = [Shown(index, index / 30, both) for index in range(12)]
+    # The bar of the one on the left moves.
+    track = replace(DiscTrack.empty(12), x_px=np.full(12, 320.0), y_px=np.linspace(620, 560, 12), radius_px=np.full(12, radius))
+    time_s = np.arange(12) / 30
+    hips = [truth["joints"][f"{side}_hip"]["x_px"][0] - int(bar) + 320 for side in ("left", "right")]
+    seen = follow_lifter(frames, time_s, track)  # type: ignore[arg-type]
+    assert abs(np.median(seen.points[:, 23:25, 0]) - np.mean(hips)) < 150
+    boxed = follow_lifter(frames, time_s, track, box=Box(800, 150, 1120, 700))  # type: ignore[arg-type]
+    assert abs(np.median(boxed.points[:, 23:25, 0]) - 640 - np.mean(hips)) < 150
+    assert PoseTrack.from_json(boxed.to_json()).box == (800, 150, 1120, 700)

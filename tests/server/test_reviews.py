@@ -9,6 +9,7 @@ from rest_framework.test import APIClient
 
 from atleta.document import validate_document
 from clips.models import Clip
+from jobs.pipeline import run
 from people.models import GymRack
 from reviews.models import HandOver
 
@@ -101,9 +102,33 @@ def test_scale_trim_and_doubt_by_hand_change_what_rests_on_them(api: APIClient, 
     assert cut["lifts"][0]["end_frame"] <= apex + 40
 
 
+def test_a_box_about_the_lifter_has_the_clip_looked_at_again_for_this_coach_alone(api: APIClient, clip: Clip) -> None:
+    start = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    plain = clip.tracks_file
+    joints = [joint for name, joint in start["joints"].items() if "right" in name]
+    x, y = ([v for joint in joints for v in joint[axis] if v is not None] for axis in ("x_px", "y_px"))
+    box = [int(min(x)) - 20, int(min(y)) - 20, int(max(x)) + 20, min(int(max(y)) + 20, 720)]
+    asked = api.put(f"/api/clips/{clip.pk}/by-hand", {"lifter_box": box}, format="json").json()
+    assert asked["by_hand"]["lifter_box"] == box
+    assert asked["document"] == start
+    assert api.get(f"/api/clips/{clip.pk}").json()["job"]["state"] == "queued"
+    clip.refresh_from_db()
+    run(clip.job.pk)
+    assert plain.exists()
+    assert clip.tracks_file.exists()
+    assert clip.tracks_file != plain
+    boxed = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    assert boxed["disc"] == start["disc"]
+    assert boxed["joints"] != {}
+    # Taken back, the first look stands again at once.
+    assert api.post(f"/api/clips/{clip.pk}/undo").json()["document"] == start
+    assert api.get(f"/api/clips/{clip.pk}").json()["job"]["state"] == "done"
+
+
 @pytest.mark.parametrize(
     ("facts", "words"),
     [
+        ({"lifter_box": [10, 10, 20, 5]}, "within the picture"), ({"lifter_box": [10, 10, 30, 40]}, "too small"),
         ({"plumb_deg": 80}, "45"), ({"trim": [30, 5]}, "first and a later last frame"), ({"distrusted": [[1, 99999]]}, "first and a later"),
         ({"capture_rate_hz": "quick"}, "number"), ({"facing": "up"}, "not a valid choice"),
     ],

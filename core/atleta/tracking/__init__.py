@@ -4,7 +4,7 @@ from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
 from .lens import View
 from .people import follow_lifter
-from .pose_track import PoseTrack
+from .pose_track import Box, PoseTrack
 from .rim import Rim, fit_rim
 from .scout import find_discs
 from .shake import Shake, ShakeWatch
@@ -14,6 +14,7 @@ from .tracker import DiscTracker
 from .uprights import Uprights, edges, find_uprights
 
 __all__ = [
+    "Box",
     "DiscTrack",
     "DiscTracker",
     "PointCorrection",

@@ -10,14 +10,15 @@ import itertools
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Frame
 from .far_disc import USUAL, USUAL_SD, CameraPlace, DiscView, camera_from_discs, disc_view, outline_sd
-from .pose import Pose, PoseModel, Square
-from .pose_track import PoseTrack
+from .pose import MARGIN, Pose, PoseModel, Square
+from .pose_track import Box, PoseTrack
 from .rim import DISC_RADIUS_M
 from .stack import looked_from
 from .track import DiscTrack, bridged
@@ -41,6 +42,8 @@ FIRST_SIDE_M = 1.65
 SETTLING_LOOKS = 3
 # Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
 AT_THE_BAR_M = 0.75
+# Or, of a box that the coach drew, no further outside it than this share of its width.
+BESIDE_BOX = 0.2
 HIPS = (23, 24)
 SURE = 0.5
 LOOK_AGAIN = 10
@@ -95,17 +98,22 @@ def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[i
 
 
 def follow_lifter(
-    frames: Iterable[Frame], time_s: Floats, track: DiscTrack, on_progress: Callable[[float], None] | None = None
+    frames: Iterable[Frame],
+    time_s: Floats,
+    track: DiscTrack,
+    on_progress: Callable[[float], None] | None = None,
+    box: Box | None = None,
 ) -> PoseTrack:
     """Look at the lifter in `frames`, the clip's frames in order.
 
     Args:
         time_s: `(frames,)` as in the tracks.
         track: the lifted disc.
+        box: where the lifter is, by the coach's word; otherwise whoever is at the bar.
     """
     wanted = worth_looking(time_s, track)
     if not wanted.any():
-        return PoseTrack.empty()
+        return replace(PoseTrack.empty(), box=box)
     disc_x, disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
     radius = float(np.nanmedian(track.radius_px))
     px_per_m = radius / DISC_RADIUS_M * DISC_TO_BODY
@@ -121,7 +129,7 @@ def follow_lifter(
             continue
         pictured = (picture.shape[1], picture.shape[0])
         if square is None and lost % LOOK_AGAIN == 0:
-            pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], px_per_m)
+            pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], px_per_m, box)
         else:
             about = square or seen[-1][1].follow
             across, down, larger = SHIFTS[len(seen) % len(SHIFTS)]
@@ -129,18 +137,17 @@ def follow_lifter(
                 picture,
                 Square(about.x_px + across * about.side_px, about.y_px + down * about.side_px, larger * about.side_px, about.turn),
             )
-        aside = abs(float(pose.points[list(HIPS), 0].mean()) - disc_x[frame.index])
-        lifter = pose.score > SURE and aside < AT_THE_BAR_M * px_per_m
+        lifter = pose.score > SURE and _there(pose, disc_x[frame.index], px_per_m, box)
         square, lost = (pose.follow, 0) if lifter else (None, lost + 1)
         seen.append((frame.index, pose))
         if on_progress and len(seen) % 5 == 0:
             on_progress(min(frame.index / max(last, 1), 1.0))
     if not seen:
-        return PoseTrack.empty()
+        return replace(PoseTrack.empty(), box=box)
     return PoseTrack(
         np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
         np.array([pose.score for _, pose in seen]),
-        _camera(views, track, *pictured),
+        _camera(views, track, *pictured), box,
     )  # fmt: skip
 
 
@@ -159,18 +166,31 @@ def _camera(views: list[DiscView], track: DiscTrack, width_px: int, height_px: i
     return camera
 
 
-def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float) -> Pose:
-    """The surest of a few looks about the bar, each settled by following itself."""
+def _there(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> bool:
+    """Whether the hips are where the lifter's are: in the coach's box, or near the bar."""
+    hips = float(pose.points[list(HIPS), 0].mean())
+    if box is None:
+        return abs(hips - x_px) < AT_THE_BAR_M * px_per_m
+    beside = BESIDE_BOX * (box.right - box.left)
+    return box.left - beside < hips < box.right + beside
+
+
+def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
+    """The surest of a few looks about the bar, or of one into the coach's box, each settled by following itself."""
+    if box is None:
+        starts = [Square(x_px, y_px - above * px_per_m, FIRST_SIDE_M * px_per_m / DISC_TO_BODY) for above in FIRST_SQUARES_M]
+    else:
+        side = MARGIN * max(box.right - box.left, box.bottom - box.top)
+        starts = [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)]
     best: Pose | None = None
     best_worth = 0.0
-    for above in FIRST_SQUARES_M:
-        square = Square(x_px, y_px - above * px_per_m, FIRST_SIDE_M * px_per_m / DISC_TO_BODY)
+    for square in starts:
         for _ in range(SETTLING_LOOKS):
             pose = model.look(picture, square)
             square = pose.follow
-        at_the_bar = abs(float(pose.points[list(HIPS), 0].mean()) - x_px) < AT_THE_BAR_M * px_per_m
-        if best is None or pose.score * at_the_bar > best_worth:
-            best, best_worth = pose, pose.score * at_the_bar
+        there = _there(pose, x_px, px_per_m, box)
+        if best is None or pose.score * there > best_worth:
+            best, best_worth = pose, pose.score * there
     assert best is not None
     return best
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from base64 import b64decode, b64encode
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,15 @@ from .far_disc import CameraPlace
 from .pose import POINTS
 
 Floats = NDArray[np.float64]
+
+
+class Box(NamedTuple):
+    """A part of the picture (px)."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
 
 
 @dataclass(frozen=True)
@@ -28,6 +37,8 @@ class PoseTrack:
     score: Floats
     camera: CameraPlace | None = None
     """Where the camera stands, for a lifter who faces right in the picture; yaw turns its sign for one who faces left."""
+    box: Box | None = None
+    """Where the coach said that the lifter is."""
 
     @classmethod
     def empty(cls) -> PoseTrack:
@@ -39,6 +50,7 @@ class PoseTrack:
             "points": b64encode(self.points.astype("<f4").tobytes()).decode(),
             "score": [round(float(score), 4) for score in self.score],
             "camera": None if self.camera is None else [round(value, 6) for value in vars(self.camera).values()],
+            "box": None if self.box is None else list(self.box),
         }
 
     @classmethod
@@ -49,4 +61,5 @@ class PoseTrack:
             np.frombuffer(b64decode(held["points"]), "<f4").reshape(looks, POINTS, 2).astype(float),
             np.array(held["score"], float),
             None if held["camera"] is None else CameraPlace(*held["camera"]),
+            None if held["box"] is None else Box(*held["box"]),
         )

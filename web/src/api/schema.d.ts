@@ -510,6 +510,7 @@ export interface components {
             m_per_px?: number | null;
             /** Format: double */
             capture_rate_hz?: number | null;
+            lifter_box?: number[] | null;
             trim?: number[] | null;
             distrusted?: number[][] | null;
         };
@@ -524,6 +525,7 @@ export interface components {
             m_per_px?: number | null;
             /** Format: double */
             capture_rate_hz?: number | null;
+            lifter_box?: number[] | null;
             trim?: number[] | null;
             distrusted?: number[][] | null;
         };
@@ -839,12 +841,13 @@ export interface components {
         /**
          * @description * `waiting` - Waiting
          *     * `tracking` - Tracking
+         *     * `looking` - Looking
          *     * `measuring` - Measuring
          *     * `preparing` - Preparing
          *     * `ready` - Ready
          * @enum {string}
          */
-        StageEnum: "waiting" | "tracking" | "measuring" | "preparing" | "ready";
+        StageEnum: "waiting" | "tracking" | "looking" | "measuring" | "preparing" | "ready";
         Task: {
             name: string;
             how: string;

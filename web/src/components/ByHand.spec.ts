@@ -4,7 +4,7 @@ import ByHand from './ByHand.vue'
 import type { AnalysisDocument, Bench } from '@/api/client'
 
 const analysis = {
-  clip: { frame_count: 300, capture_rate_hz: 60, facing: 'right' },
+  clip: { frame_count: 300, capture_rate_hz: 60, facing: 'right', width: 1280, height: 720 },
   scale: { disc_diameter_m: 0.45, m_per_px: 0.003 },
 } as unknown as AnalysisDocument
 const unsaid = {
@@ -15,6 +15,7 @@ const unsaid = {
   capture_rate_hz: null,
   trim: null,
   distrusted: null,
+  lifter_box: null,
 } as Bench['by_hand']
 
 function shown(more: Record<string, unknown> = {}) {
@@ -70,6 +71,19 @@ describe('what is set by hand', () => {
     await wrapper.find('[aria-label="Length, cm"]').setValue(150)
     await press(wrapper, 'Use it')
     expect(wrapper.emitted('set')).toEqual([[{ m_per_px: 0.003 }]])
+  })
+
+  it('boxes the lifter between two corners, in whatever order, within the picture', async () => {
+    const wrapper = shown({
+      picking: 'lifter',
+      picked: [
+        { x: 1310, y: 400.4 },
+        { x: 100.2, y: -5 },
+      ],
+    })
+    await press(wrapper, 'Use it')
+    expect(wrapper.emitted('set')).toEqual([[{ lifter_box: [100, 0, 1280, 400] }]])
+    expect(wrapper.emitted('pick')).toEqual([[null]])
   })
 
   it('begins and ends the clip at the frame on show', async () => {

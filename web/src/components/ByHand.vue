@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
 import { quantity, words } from '@/format/quantity'
+import type { Picking } from './picking'
 
 /** What a coach can set by hand on a clip, what stands now, and every change so far. */
 const props = defineProps<{
@@ -10,12 +11,12 @@ const props = defineProps<{
   corrections: Bench['corrections']
   frame: number
   saving: boolean
-  picking: 'upright' | 'length' | null
+  picking: Picking
   picked: { x: number; y: number }[]
 }>()
 const emit = defineEmits<{
   set: [facts: Schemas['ByHandRequest']]
-  pick: [what: 'upright' | 'length' | null]
+  pick: [what: Picking]
   undo: []
   redo: []
 }>()
@@ -62,6 +63,24 @@ function setLength() {
   emit('set', { m_per_px: lengthCm.value / 100 / apart.value })
   emit('pick', null)
 }
+/** The box between two corners, whole pixels within the picture. */
+const box = computed(() => {
+  const [a, b] = props.picked
+  if (!a || !b) return null
+  const { width, height } = props.analysis.clip
+  const within = (value: number, most: number) => Math.round(Math.min(Math.max(value, 0), most))
+  return [
+    within(Math.min(a.x, b.x), width),
+    within(Math.min(a.y, b.y), height),
+    within(Math.max(a.x, b.x), width),
+    within(Math.max(a.y, b.y), height),
+  ]
+})
+function setBox() {
+  if (!box.value) return
+  emit('set', { lifter_box: box.value })
+  emit('pick', null)
+}
 function distrust() {
   if (doubtFrom.value === null) return
   const stretch = [Math.min(doubtFrom.value, props.frame), Math.max(doubtFrom.value, props.frame)]
@@ -79,6 +98,7 @@ function told(what: string): string {
     capture_rate_hz: 'frames taken a second',
     trim: 'where the clip begins and ends',
     distrusted: 'stretches not to be trusted',
+    lifter_box: 'where the lifter is',
     facing: 'which way the lifter faces',
   }
   if (kind === 'joint') return `${words(joint!)}, frame ${frame}`
@@ -111,6 +131,34 @@ const uprightSays = computed(() => {
         >
           Turn round
         </button>
+      </p>
+    </section>
+    <section>
+      <h3>Lifter</h3>
+      <p v-if="picking !== 'lifter'">
+        {{
+          byHand.lifter_box
+            ? 'The lifter is looked at in your box.'
+            : 'Whoever stands at the bar is taken for the lifter.'
+        }}
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('pick', 'lifter')">
+          Draw a box about the lifter
+        </button>
+        <button
+          v-if="byHand.lifter_box"
+          type="button"
+          class="btn btn-sm btn-link"
+          :disabled="saving"
+          @click="emit('set', { lifter_box: null })"
+        >
+          Take back
+        </button>
+      </p>
+      <p v-else>
+        Click two opposite corners of a box about the whole body. The clip is then looked at again; the bar's figures
+        stay.
+        <button type="button" class="btn btn-sm btn-primary" :disabled="!box || saving" @click="setBox">Use it</button>
+        <button type="button" class="btn btn-sm btn-link" @click="emit('pick', null)">Leave it</button>
       </p>
     </section>
     <section>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import Body from '@/components/Body.vue'
+import type { Picking } from '@/components/picking'
 import { quantity } from '@/format/quantity'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
@@ -18,7 +19,7 @@ const props = defineProps<{
   jointsSet: string[]
   movable: boolean
   /** Two points are being picked: what has been clicked so far. */
-  picking: boolean
+  picking: Picking
   picked: { x: number; y: number }[]
 }>()
 const emit = defineEmits<{
@@ -182,7 +183,7 @@ function nudge(event: KeyboardEvent) {
         role="img"
         :aria-label="`Frame ${frame} with the bar's path`"
         :data-frame="frame"
-        :class="{ picking }"
+        :class="{ picking: picking !== null }"
         @pointerdown="pick"
       >
         <g v-if="showPlumb && plumb" class="plumb" :stroke-width="stroke * 0.7">
@@ -243,8 +244,16 @@ function nudge(event: KeyboardEvent) {
           />
         </g>
         <g v-if="picking" class="picked" :stroke-width="stroke * 0.8">
+          <rect
+            v-if="picked.length === 2 && picking === 'lifter'"
+            fill="none"
+            :x="Math.min(picked[0]!.x, picked[1]!.x)"
+            :y="Math.min(picked[0]!.y, picked[1]!.y)"
+            :width="Math.abs(picked[0]!.x - picked[1]!.x)"
+            :height="Math.abs(picked[0]!.y - picked[1]!.y)"
+          />
           <line
-            v-if="picked.length === 2"
+            v-else-if="picked.length === 2"
             :x1="picked[0]!.x"
             :y1="picked[0]!.y"
             :x2="picked[1]!.x"

@@ -7,6 +7,7 @@ import Findings from '@/components/Findings.vue'
 import MeasureTable from '@/components/MeasureTable.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
+import type { Picking } from '@/components/picking'
 import { useFootage } from '@/footage/useFootage'
 import { load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
@@ -20,7 +21,7 @@ const showPath = ref(localStorage.getItem('path') !== 'off')
 const showPlumb = ref(localStorage.getItem('plumb') !== 'off')
 const showBody = ref(localStorage.getItem('body') !== 'off')
 const tab = ref<'findings' | 'figures' | 'by-hand'>('findings')
-const picking = ref<'upright' | 'length' | null>(null)
+const picking = ref<Picking>(null)
 const picked = ref<{ x: number; y: number }[]>([])
 const keysShown = ref(false)
 const SPEEDS = [1, 0.5, 0.25, 0.125, 0.0625]
@@ -75,6 +76,13 @@ watch(footage.ready, (ready) => {
   }
 })
 
+/** What is set by hand, or taken back; when the pictures must be looked at again for it, the worker is waited for. */
+async function turned(change: () => Promise<void>) {
+  const before = String(bench.bench?.by_hand.lifter_box)
+  await change()
+  if (String(bench.bench?.by_hand.lifter_box) !== before) await load_()
+}
+const setByHand = (facts: Schemas['ByHandRequest']) => turned(() => bench.setByHand(facts))
 function event(by: number) {
   const frames = [...new Set(events.value.map((e) => e.frame))]
   const next = by > 0 ? frames.find((f) => f > shown.value) : frames.findLast((f) => f < shown.value)
@@ -113,8 +121,8 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     run: () => (showPlumb.value = !showPlumb.value),
   },
   { keys: 'J', does: 'joints on or off', test: (e) => e.key === 'j', run: () => (showBody.value = !showBody.value) },
-  { keys: 'Z', does: 'undo a correction', test: (e) => e.key === 'z', run: () => void bench.undo() },
-  { keys: 'Shift Z', does: 'do it again', test: (e) => e.key === 'Z', run: () => void bench.redo() },
+  { keys: 'Z', does: 'undo a correction', test: (e) => e.key === 'z', run: () => void turned(bench.undo) },
+  { keys: 'Shift Z', does: 'do it again', test: (e) => e.key === 'Z', run: () => void turned(bench.redo) },
   {
     keys: 'H',
     does: 'hand over',
@@ -136,6 +144,7 @@ function onKey(e: KeyboardEvent) {
 const STAGES: Record<string, string> = {
   waiting: 'Waiting its turn',
   tracking: 'Following the disc',
+  looking: 'Looking at the lifter',
   measuring: 'Measuring',
   preparing: 'Preparing the footage for stepping',
 }
@@ -181,6 +190,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       <RouterLink class="btn btn-sm btn-primary" :to="{ name: 'hand-over', params: { id } }">Hand over</RouterLink>
     </div>
     <p v-if="bench.trouble" class="notice" role="alert">{{ bench.trouble }}</p>
+    <p v-else-if="working && bench.clip.job.stage === 'looking'" class="notice" role="status">
+      {{ STAGES.looking }}, {{ Math.round(bench.clip.job.progress * 100) }} %. What you see is from before.
+    </p>
 
     <section class="left" aria-label="Footage">
       <div class="screen">
@@ -195,7 +207,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :show-body="showBody"
           :joints-set="jointsSet"
           :movable="!playing && !bench.saving"
-          :picking="picking !== null"
+          :picking="picking"
           :picked="picked"
           @move="(x, y) => bench.moveDisc(shown, x, y)"
           @move-joint="(joint, x, y) => bench.moveJoint(shown, joint, x, y)"
@@ -323,10 +335,10 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         :saving="bench.saving"
         :picking="picking"
         :picked="picked"
-        @set="bench.setByHand"
+        @set="setByHand"
         @pick="(what) => (picking = what)"
-        @undo="bench.undo"
-        @redo="bench.redo"
+        @undo="turned(bench.undo)"
+        @redo="turned(bench.redo)"
       />
       <template v-if="bench.lift">
         <Findings

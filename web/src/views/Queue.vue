@@ -20,6 +20,7 @@ const GROUPS: { waiting: Waiting; name: string; empty?: string }[] = [
 const STAGES: Record<string, string> = {
   waiting: 'Waiting its turn',
   tracking: 'Following the disc',
+  looking: 'Looking at the lifter',
   measuring: 'Measuring',
   preparing: 'Preparing for stepping',
   ready: 'Ready',
