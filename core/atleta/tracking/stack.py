@@ -25,8 +25,8 @@ FEWEST_SECTORS, FEWEST_FRAMES = 7, 5
 ROUNDS = 4
 # A sector off by this much counts half.
 STRAY_PX = 0.4
-# What a sector leaves open at best, and what the camera's place, known to half a degree, leaves open in the middle.
-SECTOR_SD_PX, PLACE_SD_PX = 0.1, 0.15
+# What a sector leaves open at best. What the camera's place leaves open is the same in neighbouring frames and is not counted here.
+SECTOR_SD_PX = 0.05
 # Where a camera may look from, and how many frames tell.
 YAWS_DEG, HORIZONS_DEG, TELLING_FRAMES = np.arange(-24.0, 24.1, 6.0), np.arange(-16.0, 16.1, 4.0), 32
 FINER_DEG = (2.0, 0.5)
@@ -143,7 +143,7 @@ def looked_from(track: DiscTrack, near_m: float, distance_m: float, width_px: in
 
 
 def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_]) -> tuple[Floats, Floats, Floats]:
-    """Robust least squares in every frame at once: coefficients `(frames, columns)`, what is left, and the deviation of the last two."""
+    """Robust least squares in every frame at once: coefficients `(frames, columns)`, what is left, and the deviation of the last two, each by itself."""
     weight = plain.astype(float)
     for _ in range(ROUNDS):
         normal = np.einsum("fs,fsi,fsj->fij", weight, rows, rows) + 1e-9 * np.eye(rows.shape[-1])
@@ -152,4 +152,4 @@ def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_]) -> tuple[Float
         weight = plain / (1 + (left / STRAY_PX) ** 2)
     spread = np.sqrt((weight * left**2).sum(axis=1) / weight.sum(axis=1))
     loosest = np.linalg.inv(normal)[:, -2:, -2:].trace(axis1=1, axis2=2)
-    return found, left, np.hypot(np.maximum(spread, SECTOR_SD_PX) * np.sqrt(loosest), PLACE_SD_PX)
+    return found, left, np.maximum(spread, SECTOR_SD_PX) * np.sqrt(loosest / 2)
