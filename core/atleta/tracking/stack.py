@@ -143,7 +143,8 @@ def looked_from(track: DiscTrack, near_m: float, distance_m: float, width_px: in
 
 
 def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_]) -> tuple[Floats, Floats, Floats]:
-    """Robust least squares in every frame at once: coefficients `(frames, columns)`, what is left, and the deviation of the last two, each by itself."""
+    """Robust least squares in every frame at once: coefficients `(frames, columns)`, what is left, and the deviation of each of the last
+    two."""
     weight = plain.astype(float)
     for _ in range(ROUNDS):
         normal = np.einsum("fs,fsi,fsj->fij", weight, rows, rows) + 1e-9 * np.eye(rows.shape[-1])
