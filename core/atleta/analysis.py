@@ -7,7 +7,7 @@ it never opens the video.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Protocol
@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from . import __version__
 from .document import SCHEMA_ID, Document, rounded, series
-from .events import FAMILY_OF_KIND, BodyHeights, Lift, Recognised, find_lifts, heights_from_stature, recognise, resolve_kind
+from .events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift, Recognised, find_lifts, heights_from_stature, recognise, resolve_kind
 from .events.families import SNATCHES
 from .events.jerk import jerk_events
 from .events.joints import jerk_joint_events, pull_joint_events, squat_joint_events
@@ -93,6 +93,14 @@ CONTACT_SD_S = 0.008
 
 
 @dataclass(frozen=True)
+class EventPoint:
+    """An event set by hand: of the lift in which the frame lies."""
+
+    name: str
+    frame: int
+
+
+@dataclass(frozen=True)
 class Settings:
     """What people said about a clip. None means: work it out, or do without."""
 
@@ -106,6 +114,7 @@ class Settings:
     capture_rate_hz: float | None = None
     corrections: tuple[PointCorrection, ...] = ()
     joint_points: tuple[JointPoint, ...] = ()
+    events: tuple[EventPoint, ...] = ()
     m_per_px: float | None = None
     """Scale in the disc's plane, from two points of known distance; without it the disc tells."""
     distrusted: tuple[tuple[int, int], ...] = ()
@@ -401,7 +410,8 @@ def _lift_part(
     motion = bar_motion(bar)
     body, no_body = _lifter(joints, bar, lift, settings)
     told = _told_by_joints(body, lift.kind, lift.events_s)
-    lift = replace(lift, events_s=lift.events_s | told)
+    said = _set_events(bar, lift, settings)
+    lift = replace(lift, events_s=lift.events_s | told | said)
     events = lift.events_s
 
     def data_of(motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None) -> LiftData:
@@ -412,7 +422,7 @@ def _lift_part(
 
     data = data_of(motion, lift, events, body)
     values = measure_lift(family, data)
-    event_draws, measure_draws = _spread(bar, lift, calibration, heights, body, family, data_of)
+    event_draws, measure_draws = _spread(bar, lift, calibration, heights, body, family, data_of, said)
 
     frame_s = 1 / bar.rate_hz
     start, stop = motion.frame_at(lift.start_s), motion.frame_at(lift.stop_s)
@@ -428,7 +438,7 @@ def _lift_part(
                     "value": rounded(value.value, 4), "unit": declaration.unit, "sd": rounded(sd, 4),
                     "frame": motion.frame_at(value.time_s),
                 }  # fmt: skip
-                if set(declaration.needs) & STANDS_IN_FROM_STATURE - told.keys():
+                if set(declaration.needs) & STANDS_IN_FROM_STATURE - told.keys() - said.keys():
                     measures[declaration.id]["note"] = "the knee's height stands in from stature"
                 continue
             value = "it cannot be told apart from the noise of this clip"
@@ -447,7 +457,7 @@ def _lift_part(
                 "frame": motion.frame_at(at),
                 "time_s": rounded(at, 4),
                 "sd_s": rounded(float(np.hypot(np.std(event_draws.get(name, [0.0])), FRAME_SD * frame_s)), 4),
-                "source": "joints" if name in told else "stature" if name in STANDS_IN_FROM_STATURE else "bar",
+                "source": _source(name, told, said),
             }
             for name, at in sorted(events.items(), key=lambda item: item[1])
         },
@@ -459,6 +469,20 @@ def _lift_part(
         "measures": measures,
         "findings": _findings(lift.kind, measures, settings),
     }
+
+
+def _set_events(bar: BarTrack, lift: Lift, settings: Settings) -> dict[str, float]:
+    """What the coach set of this lift's events (s)."""
+    known = EVENTS[FAMILY_OF_KIND[lift.kind]]
+    rows = [(point.name, point.frame - bar.first_frame) for point in settings.events if point.name in known]
+    times = {name: float(bar.time_s[row]) for name, row in rows if 0 <= row < len(bar.time_s)}
+    return {name: at for name, at in times.items() if lift.start_s - BODY_BEFORE_S <= at <= lift.stop_s + BODY_AFTER_S}
+
+
+def _source(event: str, told: Mapping[str, float], said: Mapping[str, float]) -> str:
+    if event in said:
+        return "coach"
+    return "joints" if event in told else "stature" if event in STANDS_IN_FROM_STATURE else "bar"
 
 
 def _on_floor(motion: BarMotion, lift: Lift, disc_radius_m: float) -> BarMotion:
@@ -489,11 +513,13 @@ def _told_by_joints(body: BodyMotion | None, kind: str, events: dict[str, float]
 
 def _spread(
     bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, lifter: BodyMotion | None, family: str,
-    data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData],
+    data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData], said: Mapping[str, float],
 ) -> tuple[dict[str, list[float]], dict[str, list[float]]]:  # fmt: skip
     """Events and measures of the lift as they might as well have come out: pixel noise, scale, plumb, stature, joints and frame interval
     drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
     rng = np.random.default_rng(20_000 + len(bar.time_s))
+    # What a coach set must not change what everything else draws.
+    own = np.random.default_rng(30_000 + len(bar.time_s))
     radius_m = calibration.scale.disc_diameter_m / 2
     event_draws: dict[str, list[float]] = {}
     measure_draws: dict[str, list[float]] = {}
@@ -511,6 +537,7 @@ def _spread(
             jitter = FRAME_SD / bar.rate_hz
             late = {"meet": jitter, "contact": CONTACT_SD_S}
             events = {name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}
+        events |= {name: at + own.normal(0, FRAME_SD / bar.rate_hz) for name, at in said.items()}
         for name, at in events.items():
             event_draws.setdefault(name, []).append(at)
         first = next(iter(sorted(events.values())), lift.start_s)
@@ -727,4 +754,4 @@ def _long_clip(raw: RawTracks, lifts: Sequence[dict[str, Any]], trim: tuple[int,
     return [_warning("much_outside", message, trim=[begin, end])]
 
 
-__all__: Sequence[str] = ["BodyStore", "Settings", "analyse", "build_document", "look_at_lifter", "track_clip"]
+__all__: Sequence[str] = ["BodyStore", "EventPoint", "Settings", "analyse", "build_document", "look_at_lifter", "track_clip"]

@@ -33,6 +33,8 @@ class Clip(models.Model):
     capture_rate_hz = models.FloatField(null=True, blank=True, validators=[MinValueValidator(5), MaxValueValidator(2000)])
     lifter_box = models.JSONField(null=True, blank=True)
     """Where the lifter is, by the coach's word: left, top, right, bottom in pixels."""
+    event_frames = models.JSONField(default=dict, blank=True)
+    """Events set by hand: `lift:name` to the frame."""
     trim = models.JSONField(null=True, blank=True)
     """First and last frame that count."""
     distrusted = models.JSONField(default=list, blank=True)

@@ -1,7 +1,7 @@
 """Corrections by hand: set, taken back, undone, done again. Every one is written down with what stood before it.
 
-What is corrected has a name: `disc:120` (frame), `joint:120:left_hip`, or a fact of the clip such as `plumb_deg`. A value of None
-means that nothing is said by hand.
+What is corrected has a name: `disc:120` (frame), `joint:120:left_hip`, `event:0:contact` (lift of the clip), or a fact of the clip such
+as `plumb_deg`. A value of None means that nothing is said by hand.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from atleta.events import EVENTS, FAMILY_OF_KIND
 from atleta.motion import JOINTS
 from atleta_site.refusals import Refused
 from clips.models import Clip
@@ -84,7 +85,16 @@ def _followed(clip: Clip) -> Analysis:
 def _fits(clip: Clip, what: str, value: Any) -> None:
     facts = clip.analysis.document["clip"]
     kind, _, rest = what.partition(":")
-    if kind in ("disc", "joint"):
+    if kind == "event":
+        lift, _, name = rest.partition(":")
+        lifts = clip.analysis.document["lifts"]
+        if not lift.isdigit() or int(lift) >= len(lifts):
+            raise CannotCorrect("The clip has no such lift.")
+        if name not in EVENTS[FAMILY_OF_KIND[lifts[int(lift)]["kind"]]]:
+            raise CannotCorrect(f"A {lifts[int(lift)]['kind'].replace('_', ' ')} has no position called {name.replace('_', ' ')}.")
+        if value is not None and not lifts[int(lift)]["start_frame"] <= value <= lifts[int(lift)]["end_frame"]:
+            raise CannotCorrect("This frame lies outside the lift.")
+    elif kind in ("disc", "joint"):
         frame, _, joint = rest.partition(":")
         if not 0 <= int(frame) < facts["frame_count"]:
             raise CannotCorrect(f"The clip has frames 0 to {facts['frame_count'] - 1}.")
@@ -110,6 +120,8 @@ def _fits(clip: Clip, what: str, value: Any) -> None:
 
 def _read(clip: Clip, what: str) -> Any:
     kind, _, rest = what.partition(":")
+    if kind == "event":
+        return clip.event_frames.get(rest)
     if kind in FACTS:
         held = getattr(clip, kind)
         return None if held == UNSAID.get(kind) else held
@@ -126,6 +138,11 @@ def _write(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> None:
         except ValidationError as error:
             raise CannotCorrect(" ".join(error.messages)) from error
         clip.save(update_fields=[kind])
+        return
+    if kind == "event":
+        kept = {name: frame for name, frame in clip.event_frames.items() if name != rest}
+        clip.event_frames = kept if value is None else kept | {rest: value}
+        clip.save(update_fields=["event_frames"])
         return
     if value is None:
         _points(clip, kind, rest).delete()

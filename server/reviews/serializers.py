@@ -26,6 +26,10 @@ class PlaceSerializer(serializers.Serializer):
     y_px = serializers.FloatField()
 
 
+class FrameSerializer(serializers.Serializer):
+    frame = serializers.IntegerField(min_value=0)
+
+
 class ByHandSerializer(serializers.Serializer):
     """Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed."""
 

@@ -9,7 +9,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
-from atleta.analysis import Settings, build_document
+from atleta.analysis import EventPoint, Settings, build_document
 from atleta.coaching import load_library
 from atleta.coaching.loading import POUND_KG
 from atleta.faults import load_catalogue
@@ -48,6 +48,7 @@ def settings_of(clip: Clip) -> Settings:
         distrusted=tuple((first, last) for first, last in clip.distrusted),
         corrections=tuple(PointCorrection(p.frame, p.x_px, p.y_px) for p in clip.disc_points.all()),
         joint_points=tuple(JointPoint(p.frame, p.joint, p.x_px, p.y_px) for p in clip.joint_points.all()),
+        events=tuple(EventPoint(what.partition(":")[2], frame) for what, frame in clip.event_frames.items()),
         dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
         added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
     )

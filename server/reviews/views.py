@@ -25,6 +25,7 @@ from .serializers import (
     ByHandSerializer,
     CatalogueSerializer,
     CorrectionSerializer,
+    FrameSerializer,
     HandedSerializer,
     PlaceSerializer,
     ReviewSerializer,
@@ -95,6 +96,24 @@ class JointPointView(APIView):
     def delete(self, request: Request, pk: str, frame: int, joint: str) -> Response:
         clip = measured_clip(request, pk)
         corrections.correct(clip, f"joint:{frame}:{joint}", None, request.user)
+        return Response(bench(clip))
+
+
+class EventView(APIView):
+    """At which frame a position of a lift is, by the coach's word."""
+
+    @extend_schema(request=FrameSerializer, responses=BenchSerializer)
+    def put(self, request: Request, pk: str, lift: int, event: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = FrameSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        corrections.correct(clip, f"event:{lift}:{event}", asked.validated_data["frame"], request.user)
+        return Response(bench(clip))
+
+    @extend_schema(responses={200: BenchSerializer})
+    def delete(self, request: Request, pk: str, lift: int, event: str) -> Response:
+        clip = measured_clip(request, pk)
+        corrections.correct(clip, f"event:{lift}:{event}", None, request.user)
         return Response(bench(clip))
 
 

@@ -175,6 +175,16 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     page.get_by_role("button", name="Take back the disc here").click()
     expect(figure).to_have_text(re.compile(re.escape(height.split("±")[0].split()[-1])))
 
+    # A position is moved to the frame on show, and put back.
+    meet = lift["events"]["meet"]["frame"]
+    page.locator("[data-event=meet]").click()
+    at_frame(page, meet)
+    page.get_by_role("button", name="One frame on").click()
+    page.get_by_role("button", name="Meet is here").click()
+    expect(page.get_by_role("button", name="Take back where meet is")).to_be_visible()
+    page.get_by_role("button", name="Take back where meet is").click()
+    expect(page.get_by_role("button", name="Meet is here")).to_be_visible()
+
     # A joint is dragged, the change is written down, and undone by a key.
     ankle = page.locator("[data-joint=right_ankle]")
     box = ankle.bounding_box()

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
-from atleta.analysis import Settings, build_document
+from atleta.analysis import EventPoint, Settings, build_document
 from atleta.cli import main
 from atleta.document import validate_document
 from atleta.faults import load_catalogue
@@ -267,6 +267,20 @@ def test_a_long_clip_is_offered_a_cut_that_leaves_the_lift_as_it_was() -> None:
     assert "much_outside" not in offers(cut)
     for name, event in whole["lifts"][0]["events"].items():
         assert cut["lifts"][0]["events"][name]["time_s"] == pytest.approx(event["time_s"], abs=max(0.02, 3 * event["sd_s"]))
+
+
+def test_an_event_set_by_hand_stands_and_what_is_measured_there_follows() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(), noise_px=0.05)
+    plain = build_document(raw, INFO, "0" * 64, settings_for(truth))["lifts"][0]
+    frame = plain["events"]["apex"]["frame"] - 6
+    said = (EventPoint("apex", frame), EventPoint("dip_start", frame), EventPoint("contact", 100_000))
+    moved = build_document(raw, INFO, "0" * 64, settings_for(truth, events=said))["lifts"][0]
+    assert (moved["events"]["apex"]["frame"], moved["events"]["apex"]["source"]) == (frame, "coach")
+    assert moved["events"]["apex"]["sd_s"] < 1 / 60
+    assert value(moved, "peak_height") < value(plain, "peak_height") - 0.005
+    for name in plain["events"].keys() - {"apex"}:
+        assert moved["events"][name] == plain["events"][name]
+    assert "dip_start" not in moved["events"]
 
 
 def test_two_lifts_in_one_clip_are_two_lifts() -> None:

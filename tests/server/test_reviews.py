@@ -102,6 +102,29 @@ def test_scale_trim_and_doubt_by_hand_change_what_rests_on_them(api: APIClient, 
     assert cut["lifts"][0]["end_frame"] <= apex + 40
 
 
+def test_a_position_set_by_hand_outlives_other_corrections_and_is_taken_back(api: APIClient, clip: Clip) -> None:
+    start = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]["lifts"][0]["events"]
+    address, frame = f"/api/clips/{clip.pk}/events/0/contact", start["contact"]["frame"] + 2
+    set_ = api.put(address, {"frame": frame}, format="json").json()
+    assert set_["document"]["lifts"][0]["events"]["contact"]["frame"] == frame
+    assert set_["corrections"][-1]["what"] == "event:0:contact"
+    api.put(f"/api/clips/{clip.pk}/by-hand", {"plumb_deg": 0.5}, format="json")
+    kept = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]["lifts"][0]["events"]["contact"]
+    assert (kept["frame"], kept["source"]) == (frame, "coach")
+    back = api.delete(address).json()["document"]["lifts"][0]["events"]["contact"]
+    assert back["source"] == start["contact"]["source"]
+
+
+@pytest.mark.parametrize(
+    ("place", "frame", "words"),
+    [("0/dip_start", 60, "no position called dip start"), ("3/contact", 60, "no such lift"), ("0/contact", 99999, "outside the lift")],
+)
+def test_a_position_that_the_lift_does_not_have_is_refused(api: APIClient, clip: Clip, place: str, frame: int, words: str) -> None:
+    answer = api.put(f"/api/clips/{clip.pk}/events/{place}", {"frame": frame}, format="json")
+    assert answer.status_code == 400
+    assert words in json.dumps(answer.json())
+
+
 def test_a_box_about_the_lifter_has_the_clip_looked_at_again_for_this_coach_alone(api: APIClient, clip: Clip) -> None:
     start = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
     plain = clip.tracks_file

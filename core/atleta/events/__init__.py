@@ -1,11 +1,12 @@
 """The instants a coach steps to: when the bar leaves the floor, is fastest, highest, met, lowest, and stood up with."""
 
 from .body import BodyHeights, heights_from_stature
-from .families import FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, resolve_kind
+from .families import EVENTS, FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, resolve_kind
 from .lifts import Lift, find_lifts
 from .recognise import Recognised, recognise
 
 __all__ = [
+    "EVENTS",
     "FAMILY_OF_KIND",
     "LIFT_KINDS",
     "OVERHEAD",

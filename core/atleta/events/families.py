@@ -11,6 +11,19 @@ FAMILY_OF_KIND = {
     "continental_clean": "other", "other": "other",
 }  # fmt: skip
 
+# Every event of a family, as a lift goes.
+EVENTS = {
+    "pull": (
+        "set", "pull_start", "lift_off", "hold_start", "hold_end", "knee", "first_pull_end", "rebend", "contact", "peak_speed", "extension",
+        "apex", "meet", "bottom", "low_point", "lockout", "stand", "release",
+    ),
+    "jerk": (
+        "rack", "dip_start", "dip_bottom", "drive_end", "apex", "back_foot_down", "front_foot_down", "meet", "lockout", "low_point",
+        "first_step", "recovered", "release",
+    ),
+    "squat": ("descent_start", "bottom", "stand", "release"),
+    "other": (),
+}  # fmt: skip
 LIFT_KINDS = tuple(FAMILY_OF_KIND)
 SNATCHES = frozenset({"snatch", "power_snatch", "muscle_snatch", "snatch_pull"})
 # Caught or held with straight arms over the head.

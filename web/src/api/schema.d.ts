@@ -181,6 +181,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/events/{lift}/{event}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description At which frame a position of a lift is, by the coach's word. */
+        put: operations["clips_events_update"];
+        post?: never;
+        /** @description At which frame a position of a lift is, by the coach's word. */
+        delete: operations["clips_events_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/hand-over": {
         parameters: {
             query?: never;
@@ -654,6 +672,9 @@ export interface components {
             phase: string;
             measured: boolean;
             seen_by_coach: boolean;
+        };
+        FrameRequest: {
+            frame: number;
         };
         /** @description A review as the athlete reads it. */
         Handed: {
@@ -1438,6 +1459,56 @@ export interface operations {
             path: {
                 frame: number;
                 id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_events_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+                id: string;
+                lift: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_events_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: string;
+                id: string;
+                lift: number;
             };
             cookie?: never;
         };

@@ -101,6 +101,7 @@ function told(what: string): string {
     lifter_box: 'where the lifter is',
     facing: 'which way the lifter faces',
   }
+  if (kind === 'event') return `where ${words(joint!)} is`
   if (kind === 'joint') return `${words(joint!)}, frame ${frame}`
   return kind === 'disc' ? `disc, frame ${frame}` : (names[kind!] ?? words(kind!))
 }

@@ -123,6 +123,23 @@ export const useBench = defineStore('bench', () => {
       change(() =>
         ask(api.DELETE('/api/clips/{id}/joints/{frame}/{joint}', { params: { path: { id: id(), frame, joint } } })),
       ),
+    moveEvent: (name: string, frame: number) =>
+      change(() =>
+        ask(
+          api.PUT('/api/clips/{id}/events/{lift}/{event}', {
+            params: { path: { id: id(), lift: liftIndex.value, event: name } },
+            body: { frame },
+          }),
+        ),
+      ),
+    takeBackEvent: (name: string) =>
+      change(() =>
+        ask(
+          api.DELETE('/api/clips/{id}/events/{lift}/{event}', {
+            params: { path: { id: id(), lift: liftIndex.value, event: name } },
+          }),
+        ),
+      ),
     setByHand: (facts: Schemas['ByHandRequest']) =>
       change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
     /** Another lift than the coach said when the clip came in. */

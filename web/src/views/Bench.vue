@@ -40,6 +40,13 @@ const events = computed(() =>
     .map(([name, event]) => ({ name, ...event }))
     .filter(({ name }) => !(name === 'pull_start' && bench.lift?.events.lift_off)),
 )
+/** The position last stepped to: it can be moved to the frame on show. */
+const chosenName = ref('')
+const chosen = computed(() => events.value.find(({ name }) => name === chosenName.value) ?? null)
+function chooseEvent(name: string, frame: number) {
+  chosenName.value = name
+  void footage.go(frame)
+}
 const corrected = computed(() => (bench.bench?.disc_points ?? []).map((point) => point.frame))
 const jointsSet = computed(() =>
   (bench.bench?.joint_points ?? []).filter((point) => point.frame === shown.value).map((point) => point.joint),
@@ -86,7 +93,8 @@ const setByHand = (facts: Schemas['ByHandRequest']) => turned(() => bench.setByH
 function event(by: number) {
   const frames = [...new Set(events.value.map((e) => e.frame))]
   const next = by > 0 ? frames.find((f) => f > shown.value) : frames.findLast((f) => f < shown.value)
-  if (next !== undefined) void footage.go(next)
+  const named = events.value.find((e) => e.frame === next)
+  if (named) chooseEvent(named.name, named.frame)
 }
 const toggle = () => (playing.value ? footage.pause() : void footage.play(speed.value))
 
@@ -283,13 +291,34 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           v-for="one in events"
           :key="one.name"
           type="button"
-          :class="{ here: one.frame === shown, standin: one.source === 'stature' }"
+          :class="{ here: one.frame === shown, standin: one.source === 'stature', set: one.source === 'coach' }"
           :title="`Frame ${one.frame}, ${one.time_s.toFixed(3)} s ± ${(one.sd_s * 1000).toFixed(0)} ms${one.source === 'stature' ? '; height stands in from stature' : ''}`"
           :data-event="one.name"
-          @click="footage.go(one.frame)"
+          @click="chooseEvent(one.name, one.frame)"
         >
           {{ title(one.name) }}
         </button>
+        <template v-if="chosen">
+          <button
+            v-if="chosen.frame !== shown"
+            type="button"
+            class="move"
+            data-test="move-event"
+            :disabled="bench.saving"
+            @click="bench.moveEvent(chosen.name, shown)"
+          >
+            {{ title(chosen.name) }} is here
+          </button>
+          <button
+            v-else-if="chosen.source === 'coach'"
+            type="button"
+            class="move"
+            :disabled="bench.saving"
+            @click="bench.takeBackEvent(chosen.name)"
+          >
+            Take back where {{ words(chosen.name) }} is
+          </button>
+        </template>
         <span class="spring" />
         <label><input v-model="showPath" type="checkbox" /> Path</label>
         <label><input v-model="showPlumb" type="checkbox" /> Upright</label>
@@ -479,6 +508,12 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     &.standin {
       border-style: dashed;
       border-color: var(--quiet);
+    }
+    &.set {
+      font-weight: 600;
+    }
+    &.move {
+      border-color: var(--accent);
     }
   }
   label {
