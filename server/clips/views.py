@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis, stop
 from reviews.models import HandOver
-from reviews.services import rebuild
+from reviews.services import follow
 
 from .models import Clip
 from .ranged import ranged_file
@@ -60,7 +60,7 @@ class ClipViewSet(
     def perform_update(self, serializer: ClipSerializer) -> None:  # type: ignore[override]
         clip = serializer.save()
         if hasattr(clip, "analysis") and ON_THE_RECORD & set(serializer.validated_data):
-            rebuild(clip)
+            follow(clip)
 
     @extend_schema(request=None, responses=ClipSerializer)
     @action(detail=True, methods=["post"])

@@ -111,6 +111,14 @@ def sweep() -> int:
     return recovered
 
 
+def renew() -> int:
+    """Have clips looked at again whose tracks were made by an earlier version; returns how many."""
+    stale = [job.clip for job in AnalysisJob.objects.filter(state=State.DONE).select_related("clip") if not job.clip.tracks_file.exists()]
+    for clip in stale:
+        request_analysis(clip)
+    return len(stale)
+
+
 def _held(job_id: int, held: str, /, **changes: object) -> None:
     if not AnalysisJob.objects.filter(pk=job_id, lease=held, state=State.RUNNING).update(**changes):
         raise LeaseLost(f"job {job_id}")

@@ -16,10 +16,9 @@ from atleta.events import EVENTS, FAMILY_OF_KIND
 from atleta.motion import JOINTS
 from atleta_site.refusals import Refused
 from clips.models import Clip
-from jobs.services import request_analysis
 
 from .models import Analysis, Correction, DiscPoint, JointPoint
-from .services import rebuild
+from .services import follow
 
 FACTS = ("facing", "plumb_deg", "disc_diameter_m", "m_per_px", "capture_rate_hz", "trim", "distrusted", "lifter_box")
 # Of the picture's height.
@@ -43,7 +42,7 @@ def correct(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> Analysis
         _write(clip, what, value, by)
         clip.corrections.filter(state=Correction.State.UNDONE).update(state=Correction.State.LEFT_BEHIND)
         Correction.objects.create(clip=clip, what=what, before=before, after=_read(clip, what), by=by)
-        return _followed(clip)
+        return follow(clip)
 
 
 def undo(clip: Clip, by: AbstractBaseUser) -> Analysis:
@@ -71,15 +70,7 @@ def _turn(clip: Clip, row: Correction | None, state: str, by: AbstractBaseUser) 
         _write(clip, row.what, row.before if state == Correction.State.UNDONE else row.after, by)
         row.state = state
         row.save(update_fields=["state"])
-        return _followed(clip)
-
-
-def _followed(clip: Clip) -> Analysis:
-    """What follows from a correction: at once from the tracks, or, where the pictures must be looked at again, when that is done."""
-    if not clip.tracks_file.exists():
-        request_analysis(clip)
-        return clip.analysis
-    return rebuild(clip)
+        return follow(clip)
 
 
 def _fits(clip: Clip, what: str, value: Any) -> None:

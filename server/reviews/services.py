@@ -20,6 +20,7 @@ from atleta.tracking import PointCorrection
 from atleta_site.refusals import Refused
 from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
+from jobs.services import request_analysis
 
 from .models import Analysis, HandOver, Review, Verdict
 
@@ -60,6 +61,15 @@ def rebuild(clip: Clip) -> Analysis:
     return Analysis.objects.update_or_create(clip=clip, defaults={"document": document})[0]
 
 
+def follow(clip: Clip) -> Analysis:
+    """What follows from the coach's word: at once from the tracks; or, where the pictures must be looked at for it (a box about the
+    lifter, an analysis by an earlier version), when the worker has done that. Until then the analysis stands as it was."""
+    if not clip.tracks_file.exists():
+        request_analysis(clip)
+        return clip.analysis
+    return rebuild(clip)
+
+
 def put_verdict(clip: Clip, fault: str, decision: str, by: AbstractBaseUser, *, frame: int | None = None, note: str = "") -> Analysis:
     """The coach confirms, dismisses or adds a fault.
 
@@ -75,13 +85,13 @@ def put_verdict(clip: Clip, fault: str, decision: str, by: AbstractBaseUser, *, 
         raise CannotReview("The clip has no such frame.")
     with transaction.atomic():
         Verdict.objects.update_or_create(clip=clip, fault=fault, defaults={"decision": decision, "by": by, "frame": frame, "note": note})
-        return rebuild(clip)
+        return follow(clip)
 
 
 def take_back_verdict(clip: Clip, fault: str) -> Analysis:
     with transaction.atomic():
         clip.verdicts.filter(fault=fault).delete()
-        return rebuild(clip)
+        return follow(clip)
 
 
 # -- handing over -------------------------------------------------------------------------------------------------------

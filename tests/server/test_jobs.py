@@ -10,13 +10,15 @@ from pathlib import Path
 
 import pytest
 from django.utils import timezone
+from rest_framework.test import APIClient
 
 from clips.services import receive_clip
 from jobs import services
 from jobs.models import AnalysisJob
 from jobs.pipeline import run
-from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, request_analysis, stop, sweep
+from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, renew, request_analysis, stop, sweep
 from people.models import Athlete
+from reviews.models import Analysis
 
 from .conftest import CLIP
 
@@ -106,6 +108,28 @@ def test_a_clip_that_kills_every_worker_is_given_up_with_a_sentence(job: Analysi
     job.refresh_from_db()
     assert (job.state, job.error_code) == ("failed", "gave_up")
     assert "Trim the clip" in job.error_message
+
+
+def test_a_clip_measured_by_an_earlier_version_is_looked_at_again(job: AnalysisJob, enqueued: list[int], api: APIClient) -> None:
+    lease = claim(job.pk)
+    assert lease
+    finish(job.pk, lease)
+    Analysis.objects.create(clip=job.clip, document={"lifts": [], "clip": {"frame_count": 9}})
+    # Until then the coach's word is kept, and the analysis stands as it was.
+    assert (
+        api.put(f"/api/clips/{job.clip.pk}/verdicts/bar_looped", {"fault": "bar_looped", "decision": "added"}, format="json").status_code
+        == 200
+    )
+    job.refresh_from_db()
+    assert job.state == State.QUEUED
+    AnalysisJob.objects.update(state=State.DONE)
+    assert renew() == 1
+    job.refresh_from_db()
+    assert job.state == State.QUEUED
+    job.clip.derived_dir.mkdir(parents=True, exist_ok=True)
+    job.clip.tracks_file.write_bytes(b"whatever")
+    AnalysisJob.objects.update(state=State.DONE)
+    assert renew() == 0
 
 
 def test_a_file_that_breaks_in_the_middle_fails_with_its_own_sentence(job: AnalysisJob) -> None:

@@ -11,7 +11,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import OperationalError
 
-from jobs.services import sweep
+from jobs.services import renew, sweep
 
 SWEEP_EVERY_S = 5
 
@@ -29,6 +29,8 @@ class Command(BaseCommand):
 
         signal.signal(signal.SIGTERM, stop)
         signal.signal(signal.SIGINT, stop)
+        if stale := renew():
+            self.stdout.write(f"looking again at {stale} clips that an earlier version has measured")
         last_sweep = 0.0
         while True:
             if worker is None or worker.poll() is not None:
