@@ -74,7 +74,7 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     apart = np.where(np.minimum(until_next, since_last) <= CALM_AFTER_S, 1 / LOOKS_HZ, 1 / CALM_LOOKS_HZ)
     looked_s = -np.inf
     for frame in np.flatnonzero(near):
-        # Half a frame's grace, so that a rate just above the one asked for is not halved.
+        # A little grace, so that clocks that are not quite even do not halve the rate.
         if time_s[frame] - looked_s > apart[frame] - GRACE_S:
             looks[frame], looked_s = True, time_s[frame]
     return looks
