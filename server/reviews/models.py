@@ -10,6 +10,7 @@ from django.db import models
 from django.utils import timezone
 
 from clips.models import Clip
+from people.models import Athlete
 
 
 class Analysis(models.Model):
@@ -17,6 +18,8 @@ class Analysis(models.Model):
 
     clip = models.OneToOneField(Clip, on_delete=models.CASCADE, related_name="analysis")
     document = models.JSONField()
+    limits = models.JSONField(default=list)
+    """The coach's own limits that it was judged by."""
     made_at = models.DateTimeField(auto_now=True)
 
 
@@ -91,6 +94,27 @@ class Verdict(models.Model):
     class Meta:
         ordering = ["at"]
         constraints = [models.UniqueConstraint(fields=["clip", "fault"], name="one_verdict_per_fault")]
+
+
+class Limit(models.Model):
+    """A coach's own limits of a rule, in its measure's unit: for one athlete, or for all of theirs."""
+
+    coach = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="limits")
+    athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="limits", null=True, blank=True)
+    fault = models.CharField(max_length=60)
+    measure = models.CharField(max_length=60)
+    watch = models.FloatField()
+    fault_at = models.FloatField()
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [
+            models.UniqueConstraint(fields=["coach", "athlete", "fault", "measure"], name="one_limit_per_athlete"),
+            models.UniqueConstraint(
+                fields=["coach", "fault", "measure"], condition=models.Q(athlete__isnull=True), name="one_limit_for_all"
+            ),
+        ]
 
 
 class Review(models.Model):

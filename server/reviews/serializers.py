@@ -43,6 +43,24 @@ class ByHandSerializer(serializers.Serializer):
     distrusted = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()), allow_null=True, required=False)
 
 
+class LimitSerializer(serializers.Serializer):
+    """Where watching begins and where it is a fault, in the measure's unit; for this athlete, or for all of the coach's."""
+
+    watch = serializers.FloatField()
+    fault_at = serializers.FloatField()
+    everyone = serializers.BooleanField(default=False)
+
+
+class OwnLimitSerializer(LimitSerializer):
+    """A limit of the coach's own beside the usual one."""
+
+    fault = serializers.CharField()
+    measure = serializers.CharField()
+    usual_watch = serializers.FloatField()
+    usual_fault_at = serializers.FloatField()
+    at = serializers.DateTimeField()
+
+
 class CorrectionSerializer(serializers.ModelSerializer):
     by = serializers.SerializerMethodField()
 
@@ -85,6 +103,7 @@ class BenchSerializer(serializers.Serializer):
     joint_points = JointPointSerializer(many=True)
     by_hand = ByHandSerializer()
     corrections = CorrectionSerializer(many=True, help_text="Every change by hand, oldest first.")
+    limits = OwnLimitSerializer(many=True, help_text="Limits of the coach's own that stand for this athlete.")
     verdicts = VerdictSerializer(many=True)
     playback_s = serializers.ListField(
         child=serializers.FloatField(),

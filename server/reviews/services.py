@@ -22,7 +22,8 @@ from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
 from jobs.services import request_analysis
 
-from .models import Analysis, HandOver, Review, Verdict
+from .limits import fits, limits_of, thresholds_of, written
+from .models import Analysis, HandOver, Limit, Review, Verdict
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS = 3
@@ -49,6 +50,7 @@ def settings_of(clip: Clip) -> Settings:
         distrusted=tuple((first, last) for first, last in clip.distrusted),
         corrections=tuple(PointCorrection(p.frame, p.x_px, p.y_px) for p in clip.disc_points.all()),
         joint_points=tuple(JointPoint(p.frame, p.joint, p.x_px, p.y_px) for p in clip.joint_points.all()),
+        thresholds=thresholds_of(clip.athlete),
         events=tuple(EventPoint(what.partition(":")[2], frame) for what, frame in clip.event_frames.items()),
         dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
         added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
@@ -58,7 +60,7 @@ def settings_of(clip: Clip) -> Settings:
 def rebuild(clip: Clip) -> Analysis:
     """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
     document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip), KeptBodies(clip))
-    return Analysis.objects.update_or_create(clip=clip, defaults={"document": document})[0]
+    return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "limits": written(clip.athlete)})[0]
 
 
 def follow(clip: Clip) -> Analysis:
@@ -92,6 +94,35 @@ def take_back_verdict(clip: Clip, fault: str) -> Analysis:
     with transaction.atomic():
         clip.verdicts.filter(fault=fault).delete()
         return follow(clip)
+
+
+def set_limit(clip: Clip, fault: str, measure: str, watch: float, fault_at: float, *, everyone: bool) -> Analysis:
+    """Judge a rule by the coach's own limits from now on: for the clip's athlete, or for everyone of the coach's.
+
+    Raises:
+        CannotLimit: they do not fit the rule.
+    """
+    fits(fault, measure, watch, fault_at)
+    rule = {"coach": clip.athlete.coach, "fault": fault, "measure": measure}
+    with transaction.atomic():
+        if everyone:
+            clip.athlete.limits.filter(fault=fault, measure=measure).delete()
+        athlete = None if everyone else clip.athlete
+        Limit.objects.update_or_create(**rule, athlete=athlete, defaults={"watch": watch, "fault_at": fault_at})
+        return follow(clip)
+
+
+def take_back_limit(clip: Clip, fault: str, measure: str) -> Analysis:
+    """The coach's own limit no longer stands for this athlete; what stood behind it does again."""
+    with transaction.atomic():
+        if (row := limits_of(clip.athlete).get((fault, measure))) is not None:
+            row.delete()
+        return follow(clip)
+
+
+def up_to_date(clip: Clip) -> Analysis:
+    """The clip's analysis, judged by the limits that stand now."""
+    return clip.analysis if clip.analysis.limits == written(clip.athlete) else follow(clip)
 
 
 # -- handing over -------------------------------------------------------------------------------------------------------

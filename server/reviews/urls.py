@@ -8,6 +8,7 @@ urlpatterns = [
     path("clips/<uuid:pk>/disc/<int:frame>", views.DiscPointView.as_view()),
     path("clips/<uuid:pk>/joints/<int:frame>/<slug:joint>", views.JointPointView.as_view()),
     path("clips/<uuid:pk>/events/<int:lift>/<slug:event>", views.EventView.as_view()),
+    path("clips/<uuid:pk>/limits/<slug:fault>/<str:measure>", views.LimitView.as_view()),
     path("clips/<uuid:pk>/by-hand", views.ByHandView.as_view()),
     path("clips/<uuid:pk>/undo", views.UndoView.as_view()),
     path("clips/<uuid:pk>/redo", views.RedoView.as_view()),

@@ -18,7 +18,7 @@ from atleta.measures import declarations
 from clips.models import Clip
 from clips.views import own_clip
 
-from . import corrections, services
+from . import corrections, limits, services
 from .models import Review
 from .serializers import (
     BenchSerializer,
@@ -27,6 +27,7 @@ from .serializers import (
     CorrectionSerializer,
     FrameSerializer,
     HandedSerializer,
+    LimitSerializer,
     PlaceSerializer,
     ReviewSerializer,
     VerdictSerializer,
@@ -50,6 +51,7 @@ def bench(clip: Clip) -> dict[str, Any]:
         "joint_points": list(clip.joint_points.values("frame", "joint", "x_px", "y_px")),
         "by_hand": {name: getattr(clip, name) or None for name in corrections.FACTS},
         "corrections": CorrectionSerializer(clip.corrections.select_related("by"), many=True).data,
+        "limits": limits.shown(clip),
         "verdicts": list(clip.verdicts.values("fault", "decision", "frame", "note")),
         "playback_s": json.loads(times.read_text()) if times.exists() else None,
     }
@@ -60,7 +62,9 @@ class BenchView(APIView):
 
     @extend_schema(responses=BenchSerializer)
     def get(self, request: Request, pk: str) -> Response:
-        return Response(bench(measured_clip(request, pk)))
+        clip = measured_clip(request, pk)
+        services.up_to_date(clip)
+        return Response(bench(clip))
 
 
 class DiscPointView(APIView):
@@ -114,6 +118,24 @@ class EventView(APIView):
     def delete(self, request: Request, pk: str, lift: int, event: str) -> Response:
         clip = measured_clip(request, pk)
         corrections.correct(clip, f"event:{lift}:{event}", None, request.user)
+        return Response(bench(clip))
+
+
+class LimitView(APIView):
+    """The coach's own limits of a rule."""
+
+    @extend_schema(request=LimitSerializer, responses=BenchSerializer)
+    def put(self, request: Request, pk: str, fault: str, measure: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = LimitSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        services.set_limit(clip, fault, measure, **asked.validated_data)
+        return Response(bench(clip))
+
+    @extend_schema(responses={200: BenchSerializer})
+    def delete(self, request: Request, pk: str, fault: str, measure: str) -> Response:
+        clip = measured_clip(request, pk)
+        services.take_back_limit(clip, fault, measure)
         return Response(bench(clip))
 
 

@@ -4,6 +4,7 @@ import json
 from datetime import timedelta
 
 import pytest
+from django.contrib.auth.models import User
 from django.utils import timezone
 from rest_framework.test import APIClient
 
@@ -11,7 +12,9 @@ from atleta.document import validate_document
 from clips.models import Clip
 from jobs.pipeline import run
 from people.models import GymRack
-from reviews.models import HandOver
+from reviews.models import HandOver, Limit
+
+from .conftest import signed_in
 
 
 def findings(bench: dict) -> dict[str, dict]:
@@ -121,6 +124,45 @@ def test_a_position_set_by_hand_outlives_other_corrections_and_is_taken_back(api
 )
 def test_a_position_that_the_lift_does_not_have_is_refused(api: APIClient, clip: Clip, place: str, frame: int, words: str) -> None:
     answer = api.put(f"/api/clips/{clip.pk}/events/{place}", {"frame": frame}, format="json")
+    assert answer.status_code == 400
+    assert words in json.dumps(answer.json())
+
+
+def level_of(bench: dict, fault: str) -> str:
+    return next(row["level"] for row in bench["document"]["lifts"][0]["findings"] if row["fault"] == fault)
+
+
+def test_a_coachs_own_limits_judge_their_athletes_and_nobody_elses(api: APIClient, clip: Clip, stranger: User) -> None:
+    start = api.get(f"/api/clips/{clip.pk}/bench").json()
+    assert (level_of(start, "bar_looped"), start["limits"]) == ("fault", [])
+    rule = f"/api/clips/{clip.pk}/limits/bar_looped/loop_width"
+    everyone = api.put(rule, {"watch": 40, "fault_at": 50, "everyone": True}, format="json").json()
+    assert level_of(everyone, "bar_looped") == "fine"
+    (told,) = everyone["limits"]
+    assert (told["watch"], told["fault_at"], told["everyone"]) == (40, 50, True)
+    assert told["usual_watch"] < told["usual_fault_at"] < 40
+    # For this athlete alone something else is said, and it outranks what is said for everyone.
+    assert level_of(api.put(rule, {"watch": 0.5, "fault_at": 1.5}, format="json").json(), "bar_looped") == "fault"
+    assert level_of(api.delete(rule).json(), "bar_looped") == "fine"
+    assert level_of(api.delete(rule).json(), "bar_looped") == "fault"
+    assert signed_in(stranger).put(rule, {"watch": 1, "fault_at": 2}, format="json").status_code == 404
+
+
+def test_limits_set_on_one_clip_judge_the_athletes_other_clips_when_they_are_opened(api: APIClient, clip: Clip) -> None:
+    Limit.objects.create(coach=clip.athlete.coach, fault="bar_looped", measure="loop_width", watch=40, fault_at=50)
+    assert level_of(api.get(f"/api/clips/{clip.pk}/bench").json(), "bar_looped") == "fine"
+
+
+@pytest.mark.parametrize(
+    ("rule", "said", "words"),
+    [
+        ("bar_looped/loop_width", {"watch": 5, "fault_at": 4}, "must be higher"),
+        ("bar_looped/peak_height", {"watch": 1, "fault_at": 2}, "No rule"),
+        ("nonsense/loop_width", {"watch": 1, "fault_at": 2}, "No rule"), ("bar_looped/loop_width", {"watch": "far"}, "number"),
+    ],
+)  # fmt: skip
+def test_limits_that_fit_no_rule_are_refused_in_words(api: APIClient, clip: Clip, rule: str, said: dict, words: str) -> None:
+    answer = api.put(f"/api/clips/{clip.pk}/limits/{rule}", said, format="json")
     assert answer.status_code == 400
     assert words in json.dumps(answer.json())
 

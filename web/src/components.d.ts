@@ -21,6 +21,7 @@ declare module 'vue' {
     DiscsOnBar: typeof import('./components/DiscsOnBar.vue')['default']
     Findings: typeof import('./components/Findings.vue')['default']
     HandedReview: typeof import('./components/HandedReview.vue')['default']
+    Limits: typeof import('./components/Limits.vue')['default']
     MeasureTable: typeof import('./components/MeasureTable.vue')['default']
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']

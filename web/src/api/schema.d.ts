@@ -235,6 +235,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/limits/{fault}/{measure}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The coach's own limits of a rule. */
+        put: operations["clips_limits_update"];
+        post?: never;
+        /** @description The coach's own limits of a rule. */
+        delete: operations["clips_limits_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/offers": {
         parameters: {
             query?: never;
@@ -488,6 +506,8 @@ export interface components {
             by_hand: components["schemas"]["ByHand"];
             /** @description Every change by hand, oldest first. */
             corrections: components["schemas"]["Correction"][];
+            /** @description Limits of the coach's own that stand for this athlete. */
+            limits: components["schemas"]["OwnLimit"][];
             verdicts: components["schemas"]["Verdict"][];
             /** @description Presentation time of each frame of the copy for stepping; null until it is ready. */
             playback_s: number[] | null;
@@ -732,6 +752,15 @@ export interface components {
             /** Format: double */
             y_px: number;
         };
+        /** @description Where watching begins and where it is a fault, in the measure's unit; for this athlete, or for all of the coach's. */
+        LimitRequest: {
+            /** Format: double */
+            watch: number;
+            /** Format: double */
+            fault_at: number;
+            /** @default false */
+            everyone: boolean;
+        };
         Link: {
             readonly token: string;
             /** Format: date-time */
@@ -772,6 +801,23 @@ export interface components {
         Offers: {
             caution: string;
             offers: components["schemas"]["Offer"][];
+        };
+        /** @description A limit of the coach's own beside the usual one. */
+        OwnLimit: {
+            /** Format: double */
+            watch: number;
+            /** Format: double */
+            fault_at: number;
+            /** @default false */
+            everyone: boolean;
+            fault: string;
+            measure: string;
+            /** Format: double */
+            usual_watch: number;
+            /** Format: double */
+            usual_fault_at: number;
+            /** Format: date-time */
+            at: string;
         };
         PatchedAthleteRequest: {
             name?: string;
@@ -1601,6 +1647,56 @@ export interface operations {
                 frame: number;
                 id: string;
                 joint: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_limits_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fault: string;
+                id: string;
+                measure: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_limits_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fault: string;
+                id: string;
+                measure: string;
             };
             cookie?: never;
         };

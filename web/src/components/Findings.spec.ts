@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { Finding, Lift } from '@/api/client'
+import type { Bench, Finding, Lift } from '@/api/client'
 import Findings from './Findings.vue'
 
 const finding = (fault: string, more: Partial<Finding> = {}): Finding =>
@@ -21,9 +21,14 @@ const finding = (fault: string, more: Partial<Finding> = {}): Finding =>
     ...more,
   }) as Finding
 
-const show = (findings: Finding[], verdicts: [string, { fault: string; decision: string; frame?: number }][] = []) =>
+const show = (
+  findings: Finding[],
+  verdicts: [string, { fault: string; decision: string; frame?: number }][] = [],
+  limits: Bench['limits'] = [],
+) =>
   mount(Findings, {
     props: {
+      limits,
       lift: { findings, measures: {} } as unknown as Lift,
       verdicts: new Map(verdicts),
       catalogue: null,
@@ -40,6 +45,21 @@ describe('findings', () => {
     expect(page.text()).toContain('97 % sure')
     await page.get('[data-test=show]').trigger('click')
     expect(page.emitted('go')).toEqual([[78]])
+  })
+  it("are judged by the coach's own limits, which are told beside the usual ones and taken back", async () => {
+    const page = show([finding('bar_looped')])
+    await page.get('[data-test=limits]').trigger('click')
+    const [watch, fault] = page.findAll('.limits input[type=number]')
+    await watch!.setValue(4)
+    await fault!.setValue(5.5)
+    await page.get('.limits input[type=checkbox]').setValue(true)
+    await page.get('.limits form').trigger('submit')
+    expect(page.emitted('limit')).toEqual([['bar_looped', 'loop_width', { watch: 4, fault_at: 5.5, everyone: true }]])
+    const own = { fault: 'bar_looped', measure: 'loop_width', watch: 4, fault_at: 5.5, everyone: true }
+    const told = show([finding('bar_looped')], [], [{ ...own, usual_watch: 1, usual_fault_at: 2, at: '2026-01-05' }])
+    expect(told.text()).toContain('by your limits for everyone (usual: 1.0 cm, 2.0 cm)')
+    await told.get('.limits .btn-link').trigger('click')
+    expect(told.emitted('limit')).toEqual([['bar_looped', 'loop_width', null]])
   })
   it('mark the first cause and what it explains', () => {
     const page = show([

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Catalogue, Finding, Lift } from '@/api/client'
-import { spoken, title, words } from '@/format/quantity'
+import type { Bench, Catalogue, Finding, Lift } from '@/api/client'
+import { title, words } from '@/format/quantity'
 import Amount from './Amount.vue'
+import Limits from './Limits.vue'
 
 /** What was found, first cause first; the coach confirms, dismisses, adds. */
 const props = defineProps<{
   lift: Lift
   verdicts: Map<string, { fault: string; decision: string; frame?: number | null; note?: string }>
   catalogue: Catalogue | null
+  limits: Bench['limits']
   frame: number
   saving: boolean
 }>()
 const emit = defineEmits<{
+  limit: [fault: string, measure: string, limits: { watch: number; fault_at: number; everyone: boolean } | null]
   go: [frame: number]
   decide: [fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null]
   takeBack: [fault: string]
@@ -29,6 +32,8 @@ const PUT_FORWARD = 3
 const own = ref('')
 const adding = ref(false)
 
+const limitOf = (fault: string, measure: string) =>
+  props.limits.find((one) => one.fault === fault && one.measure === measure) ?? null
 const decided = (finding: Finding) => props.verdicts.get(finding.fault)?.decision
 const open = computed(() => props.lift.findings.filter((f) => ['fault', 'watch', 'seen'].includes(f.level)))
 // Nobody can act on more at once: three are put forward, and whatever the coach has decided on; the others wait below.
@@ -104,10 +109,13 @@ function add() {
         <li v-for="piece in finding.evidence" :key="piece.measure">
           {{ labelOf(piece.measure) }}
           <b v-if="piece.value != null"><Amount :value="piece.value" :unit="piece.unit ?? ''" :sd="piece.sd" /></b>
-          <span class="quiet">
-            watch {{ piece.side === 'above' ? 'from' : 'below' }} {{ spoken(piece.watch ?? 0, piece.unit ?? '') }},
-            fault {{ piece.side === 'above' ? 'from' : 'below' }} {{ spoken(piece.fault ?? 0, piece.unit ?? '') }}
-          </span>
+          <Limits
+            :piece="piece"
+            :own="limitOf(finding.fault, piece.measure)"
+            :saving="saving"
+            @set="(limits) => emit('limit', finding.fault, piece.measure, limits)"
+            @take-back="emit('limit', finding.fault, piece.measure, null)"
+          />
           <span v-if="lift.measures[piece.measure]?.note" class="quiet"
             >; {{ lift.measures[piece.measure]!.note }}</span
           >

@@ -161,6 +161,17 @@ export const useBench = defineStore('bench', () => {
           }),
         ),
       ),
+    /** Limits of the coach's own for one rule; null takes them back. */
+    setLimit: (fault: string, measure: string, limits: Schemas['LimitRequest'] | null) => {
+      const path = { id: id(), fault, measure }
+      return change(() =>
+        ask(
+          limits
+            ? api.PUT('/api/clips/{id}/limits/{fault}/{measure}', { params: { path }, body: limits })
+            : api.DELETE('/api/clips/{id}/limits/{fault}/{measure}', { params: { path } }),
+        ),
+      )
+    },
     takeBack: (fault: string) =>
       change(() => ask(api.DELETE('/api/clips/{id}/verdicts/{fault}', { params: { path: { id: id(), fault } } }))),
   }

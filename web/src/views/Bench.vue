@@ -374,11 +374,13 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           v-show="tab === 'findings'"
           :lift="bench.lift"
           :verdicts="bench.verdicts"
+          :limits="bench.bench?.limits ?? []"
           :catalogue="catalogue"
           :frame="shown"
           :saving="bench.saving"
           @go="footage.go"
           @decide="bench.decide"
+          @limit="bench.setLimit"
           @take-back="bench.takeBack"
         />
         <MeasureTable v-show="tab === 'figures'" :lift="bench.lift" :catalogue="catalogue" @go="footage.go" />

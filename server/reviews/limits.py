@@ -1,0 +1,69 @@
+"""A coach's own limits of the rules: set on a clip, valid for its athlete or for all of the coach's, kept beside the usual ones."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import Q
+
+from atleta.faults import Condition, Threshold, load_catalogue
+from atleta_site.refusals import Refused
+from clips.models import Clip
+from people.models import Athlete
+
+from .models import Limit
+
+
+class CannotLimit(Refused):
+    """What was asked does not fit the rule; the message says why."""
+
+
+def limits_of(athlete: Athlete) -> dict[tuple[str, str], Limit]:
+    """The limits that stand for an athlete, by fault and measure: their own before those for everyone."""
+    rows = Limit.objects.filter(Q(athlete=None) | Q(athlete=athlete), coach=athlete.coach_id)
+    return {(row.fault, row.measure): row for row in sorted(rows, key=lambda row: row.athlete_id is not None)}
+
+
+def thresholds_of(athlete: Athlete) -> dict[tuple[str, str], Threshold]:
+    """The same as the analysis takes them."""
+    return {rule: Threshold(row.watch, row.fault_at) for rule, row in limits_of(athlete).items()}
+
+
+def written(athlete: Athlete) -> list[list[Any]]:
+    """The same as they are kept with an analysis, to tell whether it was judged by them."""
+    return sorted([*rule, row.watch, row.fault_at] for rule, row in limits_of(athlete).items())
+
+
+def shown(clip: Clip) -> list[dict[str, Any]]:
+    """The limits that stand for a clip, beside the usual ones."""
+    kinds = [lift["kind"] for lift in clip.analysis.document["lifts"]]
+    rows = []
+    for (fault, measure), row in limits_of(clip.athlete).items():
+        kind = next((kind for kind in kinds if kind in load_catalogue().faults[fault].kinds), "")
+        usual = _condition(fault, measure).threshold(kind, clip.athlete.stature_m)
+        rows.append(
+            {
+                "fault": fault, "measure": measure, "watch": row.watch, "fault_at": row.fault_at, "usual_watch": usual.watch,
+                "usual_fault_at": usual.fault, "everyone": row.athlete_id is None, "at": row.at,
+            }
+        )  # fmt: skip
+    return rows
+
+
+def fits(fault: str, measure: str, watch: float, fault_at: float) -> None:
+    """
+    Raises:
+        CannotLimit: the rule does not exist, or the limits are the wrong way round.
+    """
+    above = _condition(fault, measure).above
+    if (fault_at <= watch) if above else (fault_at >= watch):
+        way = "higher" if above else "lower"
+        raise CannotLimit(f"What is a fault lies beyond what is watched: its limit must be {way} than the other.")
+
+
+def _condition(fault: str, measure: str) -> Condition:
+    known = load_catalogue().faults.get(fault)
+    found = next((one for one in known.conditions if one.measure == measure), None) if known else None
+    if found is None:
+        raise CannotLimit(f"No rule called {fault} rests on {measure}.")
+    return found
