@@ -31,7 +31,7 @@ def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
 
 @pytest.fixture(scope="session")
 def site() -> Iterator[str]:
-    with demo_site() as address:
+    with demo_site(first=1) as address:
         yield address
 
 
@@ -87,7 +87,7 @@ def burnt_clip(site: str, signed_in_state: dict, burnt: Path, playwright: Playwr
         },
     )  # fmt: skip
     assert sent.status == 201, sent.text()
-    deadline = time.monotonic() + 240
+    deadline = time.monotonic() + 600
     while api.get(f"/api/clips/{sent.json()['id']}").json()["job"]["state"] != "done":
         assert time.monotonic() < deadline
         time.sleep(1)
