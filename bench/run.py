@@ -67,7 +67,7 @@ def measure(clip: Path) -> dict:
     tracker = DiscTracker()
     for frame in read_frames(clip):
         tracker.feed(frame.index, frame.time_s, frame.luma(), frame.chroma)
-    track = choose_lifted(tracker.finish())
+    choose_lifted(tracker.finish())
     discs_cpu = time.process_time() - cpu
 
     start, cpu = time.perf_counter(), time.process_time()
@@ -88,7 +88,7 @@ def measure(clip: Path) -> dict:
         "whole_hz": count / (track_s + derive_s), "derive_s": derive_s,
         "realtime": document["clip"]["duration_s"] / (track_s + derive_s),
         "memory_mb": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
-        "x": track.x_px.tolist(), "y": track.y_px.tolist(), "document": document,
+        "document": document,
     }  # fmt: skip
 
 
@@ -168,7 +168,8 @@ def main() -> None:
     rows = []
     for clip, got in results.items():
         truth = truth_of(clip)
-        cells = [clip.stem, "{:.2f} ({:.2f}) {:.0%}".format(*rms_px(np.array(got["x"], float), np.array(got["y"], float), truth))]
+        x, y = (np.array(got["document"]["disc"][axis], float) for axis in ("x_px", "y_px"))
+        cells = [clip.stem, "{:.2f} ({:.2f}) {:.0%}".format(*rms_px(x, y, truth))]
         cells[-1] += f" {got['follow_cpu_ms']:.1f} ms"
         for make in GENERAL.values():
             x, y, cpu_ms = general_tracker(make, clip, truth)

@@ -177,8 +177,8 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
 
 
 def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_progress: Callable[[float], None] | None = None) -> RawTracks:
-    """The same tracks with the lifter looked at anew: whoever is at the bar, or in the box that the coach drew. Where the camera stands is
-    not asked again: the bar's figures stay as they are."""
+    """The same tracks with the lifter looked at anew: whoever is at the bar, or in the box that the coach drew. The camera's place stays
+    as it was found first, and with it the bar's figures."""
     people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
     return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
 

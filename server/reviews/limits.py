@@ -19,9 +19,11 @@ class CannotLimit(Refused):
 
 
 def limits_of(athlete: Athlete) -> dict[tuple[str, str], Limit]:
-    """The limits that stand for an athlete, by fault and measure: their own before those for everyone."""
+    """The limits that stand for an athlete, by fault and measure: their own before those for everyone. Those of rules that this version
+    no longer has are kept, and judge nothing."""
     rows = Limit.objects.filter(Q(athlete=None) | Q(athlete=athlete), coach=athlete.coach_id)
-    return {(row.fault, row.measure): row for row in sorted(rows, key=lambda row: row.athlete_id is not None)}
+    ordered = sorted(rows, key=lambda row: row.athlete_id is not None)
+    return {(row.fault, row.measure): row for row in ordered if _rule(row.fault, row.measure) is not None}
 
 
 def thresholds_of(athlete: Athlete) -> dict[tuple[str, str], Threshold]:
@@ -61,9 +63,13 @@ def fits(fault: str, measure: str, watch: float, fault_at: float) -> None:
         raise CannotLimit(f"What is a fault lies beyond what is watched: its limit must be {way} than the other.")
 
 
-def _condition(fault: str, measure: str) -> Condition:
+def _rule(fault: str, measure: str) -> Condition | None:
     known = load_catalogue().faults.get(fault)
-    found = next((one for one in known.conditions if one.measure == measure), None) if known else None
+    return next((one for one in known.conditions if one.measure == measure), None) if known else None
+
+
+def _condition(fault: str, measure: str) -> Condition:
+    found = _rule(fault, measure)
     if found is None:
         raise CannotLimit(f"No rule called {fault} rests on {measure}.")
     return found
