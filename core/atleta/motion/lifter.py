@@ -60,7 +60,9 @@ class BodyMotion:
 
     def doubt_m(self, name: str) -> float:
         """How far forward or back a joint of the near side may as well be, m: the median over the frames; 0 for what is known exactly."""
-        return float(np.nanmedian(np.nanstd(self.drawn_off[:, :, POINT[f"near_{name}"], 0], axis=0))) if len(self.drawn_off) else 0.0
+        forward = self.drawn_off[:, :, POINT[f"near_{name}"], 0]
+        known = forward[:, np.isfinite(forward).all(axis=0)]
+        return float(np.median(known.std(axis=0))) if known.size else 0.0
 
     def place(self, name: str) -> Floats:
         """Where a joint, the bar, `mid_foot` or `ball` is, `(frames, 3)`; z is 0 where it has no meaning."""
