@@ -1,0 +1,11 @@
+"""The front door: a clip, or tracks already taken from one, in; the analysis document out.
+
+`track_clip` decodes and follows discs once. `build_document` derives everything else and is what runs again after a correction:
+it never opens the video.
+"""
+
+from .build import BodyStore, build_document
+from .clip import analyse, look_at_lifter, track_clip
+from .settings import EventPoint, Settings
+
+__all__ = ["BodyStore", "EventPoint", "Settings", "analyse", "build_document", "look_at_lifter", "track_clip"]

@@ -1,0 +1,274 @@
+"""The analysis document from raw tracks and what people said; it never opens the video."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any, Protocol
+
+import numpy as np
+
+from .. import __version__
+from ..document import SCHEMA_ID, Document, rounded, series
+from ..events import FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, resolve_kind
+from ..events.families import SNATCHES
+from ..footage import ClipInfo
+from ..motion import (
+    JOINTS,
+    BarTrack,
+    Calibration,
+    Carried,
+    JointPoint,
+    JointTracks,
+    bar_motion,
+    bar_tracks,
+    joint_tracks,
+    slowed_by,
+)
+from ..motion.body.model import MODEL_POINT
+from ..motion.body.scene import near_face_m
+from ..tracking import DiscTrack, RawTracks, Shake, apply_corrections, choose_lifted, near_face, without
+from .calibrate import calibrate
+from .lift import BODY_AFTER_S, BODY_BEFORE_S, lift_part
+from .settings import Settings
+from .told import long_clip, no_lift, out_of_sight, slow_clock, warning
+
+# A coach is told of another lift than was said only when it is as sure as this.
+SURE_OF_KIND = 0.9
+# How many of the first looks tell where the bar is against the shoulders.
+SHOULDER_LOOKS = 9
+SIDE_WITHIN_DEG = 15.0
+
+
+class BodyStore(Protocol):
+    """Where fitted bodies are kept, so that what does not touch the body need not fit it again."""
+
+    def recall(self, key: str) -> tuple[bool, JointTracks | None]:
+        """Whether a fit is kept under this key, and the fit (None where nobody was seen)."""
+
+    def latest(self) -> JointTracks | None:
+        """The fit kept last, to start the next one from."""
+
+    def keep(self, key: str, tracks: JointTracks | None) -> None: ...
+
+
+def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settings, bodies: BodyStore | None = None) -> Document:
+    """Everything derived, from raw tracks and what people said; the same input gives the same document.
+
+    Args:
+        bodies: where fits are kept from one time to the next.
+    """
+    kind, jerk_follows = resolve_kind(settings.lift)
+    warnings: list[dict[str, Any]] = []
+    raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
+    track, view = choose_lifted(raw), None
+    if raw.people.camera is not None:
+        near_m, radius_m = near_face_m(settings.load_kg), settings.disc_diameter_m / 2
+        track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m)
+    track = apply_corrections(raw, track, settings.corrections)
+    track = without(track, settings.distrusted, settings.trim, keep=[point.frame for point in settings.corrections])
+    shown = track
+    raw, track = raw.steadied(track)
+    body: JointTracks | None = None
+    seen: Recognised | None = None
+    calibration = calibrate(raw, track, view, settings, warnings)
+    lifts: list[dict[str, Any]] = []
+    bars = bar_tracks(raw.frame_time_s, track, calibration) if calibration else []
+    if calibration is None:
+        warnings.append(
+            warning(
+                "no_disc",
+                "No disc was seen going up or down. Film from the side with the near disc in the picture, or mark the disc by hand.",
+            )
+        )
+    elif not bars:
+        warnings.append(
+            warning(
+                "track_too_short",
+                "The disc was in sight too briefly to measure a lift. Mark it by hand, or film again.",
+            )
+        )
+    else:
+        longest = max(bars, key=lambda bar: len(bar.time_s))
+        slower = slowed_by(longest)
+        if slower is not None and slower > 1:
+            warnings.append(slow_clock(slower, capture_rate))
+        heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
+        radius_m = calibration.scale.disc_diameter_m / 2
+        found = [
+            (bar, lift)
+            for bar in bars
+            for lift in find_lifts(bar_motion(bar), kind, jerk_follows=jerk_follows, heights=heights, disc_radius_m=radius_m)
+        ]
+        seen = _recognised(raw, track, bars, calibration, settings)
+        if not found:
+            warnings.append(no_lift(kind, longest))
+        # What a missed lift was meant to be does not show in where the bar ended.
+        if seen and seen.probability > SURE_OF_KIND and settings.made is not False and not _same_kind(seen.kind, settings.lift):
+            warnings.append(
+                warning(
+                    "another_kind",
+                    f"This looks like a {seen.kind.replace('_', ' ')} rather than a {settings.lift.replace('_', ' ')} "
+                    f"({100 * seen.probability:.0f} % sure). Check which lift this is.",
+                    lift=seen.kind,
+                )
+            )
+        body = fitted_body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
+        lifts = [lift_part(bar, lift, calibration, heights, body, settings) for bar, lift in found]
+        warnings.extend(long_clip(raw, lifts, settings.trim))
+        warnings.extend(out_of_sight(raw, track, bars))
+
+    # A pixel array is null where unknown; it has one entry for every decoded frame.
+    return {
+        "schema": SCHEMA_ID,
+        "made_by": {"atleta": __version__},
+        "clip": {
+            "sha256": sha256,
+            "frame_count": len(raw.frame_time_s),
+            "width": raw.width_px or info.width_px,
+            "height": raw.height_px or info.height_px,
+            "duration_s": rounded(float(raw.frame_time_s[-1]) + 1 / capture_rate if len(raw.frame_time_s) else 0.0, 4),
+            "capture_rate_hz": rounded(capture_rate, 3),
+            "frame_time_s": series(raw.frame_time_s, 5),
+            "rotation_deg": info.rotation_deg,
+            "view": _view(track, body),
+            "facing": calibration.facing if calibration else None,
+            "facing_source": calibration.facing_source if calibration else None,
+            "recognised": {"kind": seen.kind, "probability": rounded(seen.probability, 3)} if seen else None,
+        },
+        "scale": {
+            "m_per_px": rounded(calibration.scale.m_per_px, 8),
+            "sd": rounded(calibration.scale.sd, 8),
+            "source": calibration.scale.source,
+            "disc_diameter_m": calibration.scale.disc_diameter_m,
+            "plumb_deg": rounded(calibration.plumb_deg, 3),
+            "plumb_sd_deg": calibration.plumb_sd_deg,
+            "plumb_source": calibration.plumb_source,
+            "body_m_per_px": rounded(body.m_per_px, 8) if body else None,
+            "body_sd": rounded(body.m_per_px_sd, 8) if body else None,
+            "camera_distance_m": rounded(body.distance_m, 2) if body else None,
+        }
+        if calibration
+        else None,
+        "disc": {
+            "confidence": series(shown.confidence, 3),
+            "x_px": series(shown.x_px, 3),
+            "y_px": series(shown.y_px, 3),
+            "radius_px": series(shown.radius_px, 3),
+        },
+        "joints": _joints(body, raw.shake),
+        "lifts": lifts,
+        "warnings": warnings,
+    }  # fmt: skip
+
+
+def _recognised(
+    raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack], calibration: Calibration, settings: Settings
+) -> Recognised | None:
+    """Which lift the bar's way shows; None where its beginning or a part of it was not seen."""
+    if len(bars) > 1 or bars[0].first_frame > 0:
+        return None
+    return recognise(
+        bar_motion(bars[0]),
+        disc_radius_m=calibration.scale.disc_diameter_m / 2,
+        stature_m=settings.stature_m,
+        bar_against_shoulder_m=_bar_against_shoulder(raw, track, calibration),
+    )
+
+
+def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTracks, float]:
+    """Tracks on the clock of the real world: a slow-motion file's frames are as far apart as they were taken, not as they play."""
+    steps = np.diff(raw.frame_time_s)
+    played_hz = 1 / float(np.median(steps)) if len(steps) else 30.0
+    if capture_rate_hz is None:
+        return raw, played_hz
+    return replace(raw, frame_time_s=raw.frame_time_s * played_hz / capture_rate_hz), capture_rate_hz
+
+
+def fitted_body(
+    raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack], lifts: Sequence[Lift], calibration: Calibration, kind: str,
+    settings: Settings, bodies: BodyStore | None,
+) -> JointTracks | None:  # fmt: skip
+    """The lifter's joints over every lift (squats: over the whole track); as kept, if nothing that they rest on has changed."""
+    if not lifts and FAMILY_OF_KIND[kind] != "squat":
+        # Who holds the bar, and when, is not known.
+        return None
+    spans = [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts] or [
+        (float(bar.time_s[0]), float(bar.time_s[-1])) for bar in bars
+    ]
+    carried = Carried(
+        from_floor=FAMILY_OF_KIND[kind] == "pull",
+        wide_grip=kind in SNATCHES or kind == "overhead_squat",
+        behind=kind == "back_squat",
+    )
+    points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
+    rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)
+    at = hashlib.sha256(repr(rests_on).encode())
+    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, raw.people.frame, raw.people.points):
+        at.update(series_px.tobytes())
+    key = at.hexdigest()
+    known, tracks = bodies.recall(key) if bodies else (False, None)
+    if known:
+        return tracks
+    tracks = joint_tracks(
+        raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,
+        earlier=bodies.latest() if bodies else None,
+    )  # fmt: skip
+    if bodies:
+        bodies.keep(key, tracks)
+    return tracks
+
+
+def _steady_point(point: JointPoint, shake: Shake) -> JointPoint:
+    if not shake:
+        return point
+    ((x, y),) = shake.taken_out(np.array([point.frame]), np.array([[point.x_px, point.y_px]]))
+    return replace(point, x_px=float(x), y_px=float(y))
+
+
+def _joints(body: JointTracks | None, shake: Shake) -> dict[str, dict[str, list[float | None]]]:
+    """Joints as the picture shows them: what was taken out of a shaken one is put in again."""
+    if body is None:
+        return {}
+    sure = body.confidence
+    places = shake.put_in(np.arange(len(body.x_px)), np.stack([body.x_px, body.y_px], axis=-1))
+    return {
+        name: {
+            "x_px": series(places[:, k, 0], 2),
+            "y_px": series(places[:, k, 1], 2),
+            "confidence": series(np.where(np.isfinite(body.x_px[:, k]), sure[:, k], 0.0), 3),
+            "sd_cm": series(100 * body.sd_m[:, k], 2),
+        }
+        for k, name in enumerate(JOINTS)
+    }
+
+
+def _view(track: DiscTrack, body: JointTracks | None) -> dict[str, Any]:
+    """How the camera stands: by body and both discs, or by the near disc's squeeze alone, which does not tell the side."""
+    if body is not None:
+        yaw, sd = body.yaw_deg, body.yaw_sd_deg
+        return {"kind": "side" if abs(yaw) <= SIDE_WITHIN_DEG else "oblique", "yaw_deg": rounded(yaw, 1), "yaw_sd_deg": rounded(sd, 2)}
+    if not np.isfinite(track.squeeze).any():
+        return {"kind": "unknown", "yaw_deg": None}
+    yaw = float(np.degrees(np.arccos(np.clip(np.nanmedian(track.squeeze), 0, 1))))
+    return {"kind": "side" if yaw <= SIDE_WITHIN_DEG else "oblique", "yaw_deg": rounded(yaw, 1)}
+
+
+def _same_kind(seen: str, said: str) -> bool:
+    """Whether what was recognised is what was said; what a bar alone cannot tell apart counts as the same."""
+    pulls = {"snatch_pull", "clean_pull", "high_pull", "deadlift"}
+    jerks = {"jerk", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
+    return said == seen or said == "other" or any({seen, said} <= group for group in (pulls, jerks))
+
+
+def _bar_against_shoulder(raw: RawTracks, track: DiscTrack, calibration: Calibration) -> tuple[float, float] | None:
+    """How far the bar is ahead of and above the shoulders in the first sure looks, m, or None where nobody was seen."""
+    sure = np.flatnonzero(raw.people.score > 0.5)[:SHOULDER_LOOKS]
+    frames = raw.people.frame[sure]
+    off = np.column_stack([track.x_px[frames], track.y_px[frames]]) - raw.people.points[sure][:, list(MODEL_POINT["shoulder"])].mean(1)
+    off = off[np.isfinite(off).all(1)]
+    if len(off) < 3:
+        return None
+    ahead, below = np.median(off, axis=0) * calibration.scale.m_per_px
+    return float(ahead if calibration.facing == "right" else -ahead), float(-below)

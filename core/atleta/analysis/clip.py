@@ -1,0 +1,58 @@
+"""From a clip file to raw tracks and on to the document; what opens the video is here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from ..document import Document
+from ..footage import ClipInfo, content_hash, probe, read_frames
+from ..tracking import Box, DiscTracker, RawTracks, ShakeWatch, choose_lifted, edges, find_uprights, follow_lifter
+from .build import build_document
+from .settings import Settings
+
+# What part of tracking's time goes into the discs.
+DISCS_SHARE = 0.4
+# Where in a clip upright edges are looked for.
+EDGES_AT = (0.02, 0.5, 0.9)
+
+
+def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None] | None = None) -> Document:
+    """Analyse a clip file from beginning to end.
+
+    Raises:
+        FootageError: the file cannot be used; the message says why.
+        ValueError: the settings do not make sense.
+    """
+    info = probe(path)
+    raw = track_clip(path, info, on_progress)
+    return build_document(raw, info, content_hash(path), settings)
+
+
+def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None, lifter: Box | None = None) -> RawTracks:
+    """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
+    tracker, shake, upright = DiscTracker(), ShakeWatch(), []
+    stills = {round(share * info.packet_count) for share in EDGES_AT}
+    for frame in read_frames(path):
+        luma = frame.luma()
+        tracker.feed(frame.index, frame.time_s, luma, frame.chroma)
+        shake.feed(frame.time_s, luma)
+        if frame.index in stills:
+            upright.append(edges(luma))
+        if on_progress and frame.index % 10 == 0:
+            on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
+    raw = replace(tracker.finish(), shake=shake.finish(), uprights=find_uprights(upright))
+
+    def looked(share: float) -> None:
+        if on_progress:
+            on_progress(DISCS_SHARE + (1 - DISCS_SHARE) * share)
+
+    return look_at_lifter(path, raw, lifter, looked)
+
+
+def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_progress: Callable[[float], None] | None = None) -> RawTracks:
+    """The same tracks with the lifter looked at anew: whoever is at the bar, or in the box that the coach drew. The camera's place stays
+    as it was found first, and with it the bar's figures."""
+    people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
+    return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))

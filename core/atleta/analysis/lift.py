@@ -1,0 +1,198 @@
+"""One lift of the document: its events, its bar, its measures and findings, each with its uncertainty."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document import rounded, series
+from ..events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift
+from ..events.jerk import jerk_events
+from ..events.joints import jerk_joint_events, pull_joint_events, squat_joint_events
+from ..events.lifts import STANDS_IN_FROM_STATURE
+from ..events.pull import hold_events, pull_events
+from ..events.squat import squat_reps
+from ..measures import LiftData, Value, declarations, measure_lift
+from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motion, bar_motions, body_motion
+from .findings import findings_of
+from .settings import Settings
+
+DRAWS = 48
+# The lifter is fitted from so long before a lift to so long after it.
+BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
+# The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
+SAGITTAL_WITHIN_DEG = 20.0
+# A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
+FRAME_SD = 12**-0.5
+# How well the bar's way back tells when the thigh meets it.
+CONTACT_SD_S = 0.008
+
+
+def lift_part(
+    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, joints: JointTracks | None, settings: Settings
+) -> dict[str, Any]:
+    """One lift of the document: events, bar, measures and findings, each with its uncertainty."""
+    family = FAMILY_OF_KIND[lift.kind]
+    radius_m = calibration.scale.disc_diameter_m / 2
+    motion = bar_motion(bar)
+    body, no_body = _lifter(joints, bar, lift, settings)
+    told = _told_by_joints(body, lift.kind, lift.events_s)
+    said = _set_events(bar, lift, settings)
+    lift = replace(lift, events_s=lift.events_s | told | said)
+    events = lift.events_s
+
+    def data_of(motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None) -> LiftData:
+        return LiftData(
+            _on_floor(motion, at, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m, lift.kind, body,
+            no_body,
+        )  # fmt: skip
+
+    data = data_of(motion, lift, events, body)
+    values = measure_lift(family, data)
+    event_draws, measure_draws = _spread(bar, lift, calibration, heights, body, family, data_of, said)
+
+    frame_s = 1 / bar.rate_hz
+    start, stop = motion.frame_at(lift.start_s), motion.frame_at(lift.stop_s)
+    measures: dict[str, Any] = {}
+    for declaration in declarations(family, lift.kind):
+        value = values[declaration.id]
+        if isinstance(value, Value):
+            drawn = np.array(measure_draws.get(declaration.id, []))
+            # The draws are about the measured value, not about their own mean: what noise adds on average counts as uncertainty too.
+            sd = float(np.sqrt(np.mean((drawn - value.value) ** 2))) if len(drawn) >= DRAWS // 2 else np.nan
+            if np.isfinite(sd):
+                measures[declaration.id] = {
+                    "value": rounded(value.value, 4), "unit": declaration.unit, "sd": rounded(sd, 4),
+                    "frame": motion.frame_at(value.time_s),
+                }  # fmt: skip
+                if set(declaration.needs) & STANDS_IN_FROM_STATURE - told.keys() - said.keys():
+                    measures[declaration.id]["note"] = "the knee's height stands in from stature"
+                continue
+            value = "it cannot be told apart from the noise of this clip"
+        measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
+
+    seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
+    return {
+        "kind": lift.kind,
+        "from": "floor" if lift.height_known else "rack",
+        "implement": "barbell",
+        "start_frame": start,
+        "end_frame": stop,
+        "made": settings.made,
+        "events": {
+            name: {
+                "frame": motion.frame_at(at),
+                "time_s": rounded(at, 4),
+                "sd_s": rounded(float(np.hypot(np.std(event_draws.get(name, [0.0])), FRAME_SD * frame_s)), 4),
+                "source": _source(name, told, said),
+            }
+            for name, at in sorted(events.items(), key=lambda item: item[1])
+        },
+        "bar": {
+            "first_frame": start,
+            "time_s": series(data.motion.time_s[seen], 5),
+            **{name: series(getattr(data.motion, name)[seen], 5) for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")},
+        },
+        "measures": measures,
+        "findings": findings_of(lift.kind, measures, settings),
+    }
+
+
+def _set_events(bar: BarTrack, lift: Lift, settings: Settings) -> dict[str, float]:
+    """What the coach set of this lift's events (s)."""
+    known = EVENTS[FAMILY_OF_KIND[lift.kind]]
+    rows = [(point.name, point.frame - bar.first_frame) for point in settings.events if point.name in known]
+    times = {name: float(bar.time_s[row]) for name, row in rows if 0 <= row < len(bar.time_s)}
+    return {name: at for name, at in times.items() if lift.start_s - BODY_BEFORE_S <= at <= lift.stop_s + BODY_AFTER_S}
+
+
+def _source(event: str, told: Mapping[str, float], said: Mapping[str, float]) -> str:
+    if event in said:
+        return "coach"
+    return "joints" if event in told else "stature" if event in STANDS_IN_FROM_STATURE else "bar"
+
+
+def _on_floor(motion: BarMotion, lift: Lift, disc_radius_m: float) -> BarMotion:
+    """The motion with x from the bar's place at the start and y above the floor (above the rack for lifts that begin there)."""
+    zero = lift.rest_y_m - (disc_radius_m if lift.height_known else 0.0)
+    return replace(motion, x_m=motion.x_m - lift.rest_x_m, y_m=motion.y_m - zero, raw_y_m=motion.raw_y_m - zero)
+
+
+def _lifter(joints: JointTracks | None, bar: BarTrack, lift: Lift, settings: Settings) -> tuple[BodyMotion | None, str]:
+    """The lifter over this lift, or None and why."""
+    if joints is None:
+        return None, "the lifter's joints were not seen"
+    if abs(joints.yaw_deg) > SAGITTAL_WITHIN_DEG:
+        return None, f"the camera stands {abs(joints.yaw_deg):.0f}° off the side: film this from the side"
+    body = body_motion(joints, bar.time_s, lift.start_s, lift.stop_s, settings.stature_m)
+    return body, "the lifter's joints were not seen"
+
+
+def _told_by_joints(body: BodyMotion | None, kind: str, events: dict[str, float]) -> dict[str, float]:
+    """Events that joints add, or tell better than the bar and stature alone."""
+    if body is None:
+        return {}
+    family = FAMILY_OF_KIND[kind]
+    if family == "pull":
+        return pull_joint_events(body, kind, events)
+    return jerk_joint_events(body, events) if family == "jerk" else squat_joint_events(body, events) if family == "squat" else {}
+
+
+def _spread(
+    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, lifter: BodyMotion | None, family: str,
+    data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData], said: Mapping[str, float],
+) -> tuple[dict[str, list[float]], dict[str, list[float]]]:  # fmt: skip
+    """Events and measures of the lift as they might as well have come out: pixel noise, scale, plumb, stature, joints and frame interval
+    drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
+    rng = np.random.default_rng(20_000 + len(bar.time_s))
+    # What a coach set must not change what everything else draws.
+    own = np.random.default_rng(30_000 + len(bar.time_s))
+    radius_m = calibration.scale.disc_diameter_m / 2
+    event_draws: dict[str, list[float]] = {}
+    measure_draws: dict[str, list[float]] = {}
+    stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px, DRAWS)
+    lean = np.radians(rng.normal(0, calibration.plumb_sd_deg, DRAWS))
+    x, y, sd = bar.x_m[:, None], bar.y_m[:, None], np.repeat(bar.sd_m[:, None], DRAWS, axis=1)
+    drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + rng.normal(0, sd)
+    drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + rng.normal(0, sd)
+    lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
+    for motion, drawn in zip(bar_motions(bar, drawn_x, drawn_y), lifters, strict=True):
+        body = heights.shifted(float(rng.normal())) if heights else None
+        events = _same_events(motion, lift, body, radius_m)
+        events |= _told_by_joints(drawn, lift.kind, events)
+        if not lift.events_s.keys() - events.keys():
+            jitter = FRAME_SD / bar.rate_hz
+            late = {"meet": jitter, "contact": CONTACT_SD_S}
+            events = {name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}
+        events |= {name: at + own.normal(0, FRAME_SD / bar.rate_hz) for name, at in said.items()}
+        for name, at in events.items():
+            event_draws.setdefault(name, []).append(at)
+        first = next(iter(sorted(events.values())), lift.start_s)
+        rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
+        for name, value in measure_lift(family, data_of(motion, rest, events, drawn)).items():
+            if isinstance(value, Value):
+                measure_draws.setdefault(name, []).append(value.value)
+    return event_draws, measure_draws
+
+
+def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, disc_radius_m: float) -> dict[str, float]:
+    if FAMILY_OF_KIND[lift.kind] == "jerk":
+        return jerk_events(motion, lift.start_s, lift.stop_s)
+    if FAMILY_OF_KIND[lift.kind] == "squat":
+        bottom = lift.events_s["bottom"]
+        return min(squat_reps(motion), key=lambda rep: abs(rep["bottom"] - bottom), default={})
+    rest = _rest_height(motion, lift)
+    events = pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, rest, disc_radius_m)
+    if "hold_start" in lift.events_s and "lift_off" in events:
+        events |= hold_events(motion, events["lift_off"], events.get("peak_speed", lift.stop_s), rest)
+    return events
+
+
+def _rest_height(motion: BarMotion, lift: Lift) -> float:
+    begin = lift.events_s.get("lift_off", lift.events_s.get("dip_start", lift.events_s.get("descent_start", lift.start_s)))
+    rest: NDArray[np.bool_] = (motion.time_s >= lift.start_s) & (motion.time_s < begin - 0.05)
+    return float(np.median(motion.raw_y_m[rest])) if rest.sum() >= 3 else motion.at("raw_y_m", begin)

@@ -1,0 +1,74 @@
+"""What the coach should know of an analysis; and, where there is one, an offer of what would mend it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from ..document import rounded
+from ..motion import BarTrack
+from ..tracking import DiscTrack, RawTracks
+
+# What is left about the lifts when a clip is cut to them, and how much must lie outside before that is offered.
+LEFT_ABOUT_S, MUCH_OUTSIDE_S = 1.5, 6.0
+
+
+def warning(code: str, message: str, **offer: Any) -> dict[str, Any]:
+    """What the coach should know of this analysis; and, ready to be taken up, what would mend it."""
+    return {"code": code, "message": message} | ({"offer": offer} if offer else {})
+
+
+def out_of_sight(raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack]) -> list[dict[str, Any]]:
+    """What was bridged, and what was not because the bar was gone for too long."""
+    told = []
+    hidden = sum(int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum()) for bar in bars)
+    if hidden:
+        told.append(warning("disc_hidden", f"The disc was out of sight for {hidden} frames; the path there is bridged."))
+    if len(bars) > 1:
+        ends = [bar.first_frame + len(bar.time_s) - 1 for bar in bars[:-1]]
+        gone = sum(raw.frame_time_s[bar.first_frame] - raw.frame_time_s[end] for bar, end in zip(bars[1:], ends, strict=True))
+        between = ", ".join(f"{end} and {bar.first_frame}" for bar, end in zip(bars[1:], ends, strict=True))
+        told.append(
+            warning(
+                "disc_gone",
+                f"The disc was out of sight for {gone:.1f} s (between frames {between}): no path is drawn there, and a lift that falls "
+                "into it is not measured. Set the disc by hand in a few of those frames, or film again.",
+            )
+        )
+    return told
+
+
+def no_lift(kind: str, bar: BarTrack) -> dict[str, Any]:
+    name = kind.replace("_", " ")
+    if bar.first_frame > 0:
+        return warning(
+            "start_not_seen",
+            f"The disc was followed from {bar.time_s[0]:.1f} s on, and no {name} begins after that. Set the disc by hand where the lift "
+            "begins, or film again with the disc plain against what is behind it.",
+        )
+    return warning("no_lift", f"No {name} was found in the bar's path. Check which lift this is.")
+
+
+def slow_clock(slower: float, rate_hz: float) -> dict[str, Any]:
+    return warning(
+        "slow_motion",
+        f"The bar falls {slower:g} times slower than anything falls: this looks like a slow-motion file. If it was taken at "
+        f"{slower * rate_hz:.0f} frames a second, set that; speeds and forces are wrong until then.",
+        capture_rate_hz=rounded(slower * rate_hz, 3),
+    )
+
+
+def long_clip(raw: RawTracks, lifts: Sequence[dict[str, Any]], trim: tuple[int, int] | None) -> list[dict[str, Any]]:
+    """An offer to leave out what lies before and after the lifts, where that is much."""
+    if not lifts or trim is not None:
+        return []
+    first, last = lifts[0]["start_frame"], lifts[-1]["end_frame"]
+    time = raw.frame_time_s
+    begin, end = (int(np.argmin(np.abs(time - at))) for at in (time[first] - LEFT_ABOUT_S, time[last] + LEFT_ABOUT_S))
+    if time[-1] - (time[end] - time[begin]) < MUCH_OUTSIDE_S:
+        return []
+    said = "The lift takes" if len(lifts) == 1 else f"The {len(lifts)} lifts take"
+    message = f"{said} {time[end] - time[begin]:.0f} of the clip's {time[-1]:.0f} s."
+    return [warning("much_outside", message, trim=[begin, end])]
