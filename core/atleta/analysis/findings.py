@@ -1,57 +1,60 @@
-"""The findings of a lift as the document carries them: verdicts in causal order, in words."""
+"""The findings of a lift as the document carries them: verdicts in causal order, the chain of causes, what is good; in words."""
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from ..document import rounded
-from ..faults import explain, judge, load_catalogue
-from ..faults.engine import Finding, Measured
+from ..events import Outcome
+from ..faults import Catalogue, Evidence, Fault, Finding, Measured, explain, judge, load_schools, longest_chain, taught
 from .settings import Settings
 
+# A chain of more links than this is not read.
+MOST_LINKS = 5
+MOST_GOOD = 3
+ORDER = {"seen": 0, "fault": 0, "watch": 1, "cannot_tell": 2, "fine": 3}
+MISSED = {"forward": "missed_forward", "behind": "missed_behind", "short": "missed_short"}
+WHERE = {"forward": "in front of the lifter", "behind": "behind the lifter", "short": "before the lifter was under it"}
 
-def findings_of(kind: str, measures: dict[str, Any], settings: Settings) -> list[dict[str, Any]]:
-    catalogue = load_catalogue()
+
+def findings_of(
+    kind: str, measures: dict[str, Any], settings: Settings, outcome: Outcome | None = None
+) -> tuple[list[dict[str, Any]], dict[str, Any] | None]:
+    """The lift's findings, first cause first, and the chain that begins there (None where nothing was found)."""
+    catalogue = taught(settings.schools)
     known = {name: Measured(m["value"], m.get("sd", 0.0), m["unit"], m.get("frame"), m.get("reason", "")) for name, m in measures.items()}
-    verdicts = judge(catalogue, kind, known, thresholds=settings.thresholds, stature_m=settings.stature_m)
+    verdicts = {v.fault.id: v for v in judge(catalogue, kind, known, thresholds=settings.thresholds, stature_m=settings.stature_m)}
+    missed = MISSED.get(outcome.how, "") if outcome and not outcome.made and settings.made is not True else ""
     # What is only watched is nobody's first cause while a fault stands.
-    strong = {v.fault.id for v in verdicts if v.level == "fault"} - settings.dismissed | settings.added
-    found = strong or {v.fault.id for v in verdicts if v.level == "watch"} - settings.dismissed
-    fine = {v.fault.id for v in verdicts if v.level == "fine"} | settings.dismissed
+    strong = {id for id, v in verdicts.items() if v.level == "fault"} | ({missed} - {""})
+    strong = strong - settings.dismissed | settings.added
+    found = strong or {id for id, v in verdicts.items() if v.level == "watch"} - settings.dismissed
+    fine = {id for id, v in verdicts.items() if v.level == "fine"} | settings.dismissed
     chain = explain(catalogue, found, fine - settings.added)
-    rows = [_finding_row(verdict, chain, verdict.fault.id in settings.added) for verdict in verdicts]
-    judged = {row["fault"] for row in rows}
-    for fault in sorted(settings.added - judged):
-        root, explains = chain[fault]
-        rows.append(
-            {"fault": fault, "name": catalogue.faults[fault].name, "phase": catalogue.faults[fault].phase, "level": "seen",
-             "probability": None,
-             "root": root, "explains": explains, "says": "", "cue": catalogue.faults[fault].cue, "evidence": []}
-        )  # fmt: skip
-    order = {"seen": 0, "fault": 0, "watch": 1, "cannot_tell": 2, "fine": 3}
+    rows = [_judged(verdict, chain, verdict.fault.id in settings.added) for verdict in verdicts.values()]
+    rows += [_plain(catalogue.faults[fault], "seen", "", chain) for fault in sorted(settings.added - set(verdicts))]
+    if missed and missed not in settings.added:
+        says = f"The bar came down {WHERE[outcome.how]}. A proposal from its path: say so if the lift was made." if outcome else ""
+        rows.append(_plain(catalogue.faults[missed], "fault", says, chain))
+    for row in rows:
+        row["cue"] = _cue(row, verdicts, settings)
+        row["schools"] = [_position(question, settings) for question in catalogue.faults[row["fault"]].schools]
     phases = list(catalogue.faults)
-    return sorted(rows, key=lambda row: (order[row["level"]], not row["root"], phases.index(row["fault"])))
+    rows.sort(key=lambda row: (ORDER[row["level"]], not row["root"], phases.index(row["fault"])))
+    return rows, _story(catalogue, rows, chain, verdicts, found)
 
 
-def _finding_row(verdict: Finding, chain: dict[str, tuple[bool, list[str]]], added: bool) -> dict[str, Any]:
+def _judged(verdict: Finding, chain: dict[str, tuple[bool, list[str]]], added: bool) -> dict[str, Any]:
     """A measured fault's row; what the coach has seen stands as seen, whatever the number says beside it."""
     fault = verdict.fault
     seen = added and verdict.level not in ("fault", "watch")
-    root, explains = chain.get(fault.id, (False, []))
-    told = {e.measure: spoken(e.value, e.unit) for e in verdict.evidence}
     template = fault.good if verdict.level == "fine" else fault.says
-    says = template.format(**told) if verdict.level != "cannot_tell" else f"Cannot tell: {verdict.reason}."
-    return {
-        "fault": fault.id,
-        "name": fault.name,
-        "phase": fault.phase,
-        "level": "seen" if seen else verdict.level,
+    says = template.format(**_told(verdict.evidence)) if verdict.level != "cannot_tell" else f"Cannot tell: {verdict.reason}."
+    row = _plain(fault, "seen" if seen else verdict.level, "" if seen else says, chain)
+    return row | {
         "probability": None if seen else rounded(verdict.probability, 4),
         "watch_probability": rounded(verdict.watch_probability, 4),
-        "root": root,
-        "explains": explains,
-        "says": "" if seen else says,
-        "cue": fault.cue,
         "evidence": [
             {
                 "measure": e.measure, "value": rounded(e.value, 4) if e.value is not None else None, "sd": rounded(e.sd, 4), "unit": e.unit,
@@ -62,9 +65,89 @@ def _finding_row(verdict: Finding, chain: dict[str, tuple[bool, list[str]]], add
     }  # fmt: skip
 
 
-def spoken(value: float | None, unit: str) -> str:
+def _plain(fault: Fault, level: str, says: str, chain: dict[str, tuple[bool, list[str]]]) -> dict[str, Any]:
+    root, explains = chain.get(fault.id, (False, []))
+    return {
+        "fault": fault.id, "name": fault.name, "phase": fault.phase, "level": level, "probability": None, "root": root,
+        "explains": explains, "says": says, "cue": fault.cue, "evidence": [],
+    }  # fmt: skip
+
+
+def _cue(row: dict[str, Any], verdicts: Mapping[str, Finding], settings: Settings) -> str:
+    """The fault's cue. Heels that come up though the bar is close to the thigh are pushed down; with a gap, the lifter stays over it."""
+    if row["fault"] == "heels_up_early" and "early_heels_cure" not in settings.schools and row["level"] in ("fault", "watch"):
+        gap, toes = (verdicts[name].level if name in verdicts else "" for name in ("bar_left_in_front", "weight_on_toes"))
+        cure = "stay_over" if gap in ("fault", "watch") else "push_heel" if gap == "fine" and toes in ("fault", "watch") else ""
+        if cure:
+            return str(load_schools()["early_heels_cure"].position(cure).changes["cue"]["heels_up_early"])
+    return str(row["cue"])
+
+
+def _position(question: str, settings: Settings) -> dict[str, str]:
+    school = load_schools()[question]
+    return {"question": question, "asks": school.asks, "says": school.position(settings.schools[question]).says}
+
+
+def _story(
+    catalogue: Catalogue, rows: Sequence[dict[str, Any]], chain: dict[str, tuple[bool, list[str]]], verdicts: Mapping[str, Finding],
+    found: Collection[str],
+) -> dict[str, Any] | None:  # fmt: skip
+    """The first cause and what followed from it, link by link, in one sentence built from the numbers."""
+    root = next((row["fault"] for row in rows if row["root"] and row["fault"] in found), None)
+    if root is None:
+        return None
+    faults = longest_chain(catalogue, root, chain)[:MOST_LINKS]
+    links = [_link(catalogue.faults[fault], verdicts.get(fault)) for fault in faults]
+    says = " → ".join(links)
+    return {"faults": faults, "says": says[0].upper() + says[1:] + "."}
+
+
+def _link(fault: Fault, verdict: Finding | None) -> str:
+    """A fault as one link: by the condition that tells most, or by its name where the coach saw it."""
+    if verdict is None or verdict.level not in ("fault", "watch"):
+        return fault.name.lower()
+    linked = [(e, c.link) for e, c in zip(verdict.evidence, fault.conditions, strict=True) if c.link and e.value is not None]
+    _, link = max(linked, key=lambda pair: -inside(pair[0]), default=(None, fault.name.lower()))
+    return link.format(**_told(verdict.evidence))
+
+
+def inside(evidence: Evidence) -> float:
+    """How far inside its limits a value lies, in distances from watch to fault; negative is beyond watch."""
+    assert evidence.value is not None
+    return (evidence.threshold.watch - evidence.value) / (evidence.threshold.fault - evidence.threshold.watch)
+
+
+def good_points(findings: Sequence[dict[str, Any]], matters: Collection[str] = ()) -> list[str]:
+    """Faults whose absence deserves to be said, best first: well inside every limit; those that this lifter was told of before lead, and
+    then one of each part of the lift."""
+    margins = {}
+    for row in findings:
+        if row["level"] == "fine" and all(e["value"] is not None for e in row["evidence"]):
+            margins[row["fault"]] = min((e["watch"] - e["value"]) / (e["fault"] - e["watch"]) for e in row["evidence"])
+    phase = {row["fault"]: row["phase"] for row in findings}
+    good = sorted((id for id, margin in margins.items() if margin >= 1), key=lambda id: (id not in matters, -margins[id]))
+    told: list[str] = []
+    for fault in good:
+        if fault in matters or phase[fault] not in {phase[one] for one in told}:
+            told.append(fault)
+    return told[:MOST_GOOD]
+
+
+class Spoken(str):
+    """A measure inside a sentence, with its unit; the format `abs` leaves out its sign, which the words then tell."""
+
+    def __format__(self, spec: str) -> str:
+        return self.lstrip("−") if spec == "abs" else str(self)
+
+
+def _told(evidence: Sequence[Evidence]) -> dict[str, Spoken]:
+    return {e.measure: spoken(e.value, e.unit) for e in evidence}
+
+
+def spoken(value: float | None, unit: str) -> Spoken:
     """A measure inside a sentence: the digits that its unit deserves, and the unit."""
     if value is None:
-        return "unknown"
-    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "W": 0, "count": 0}.get(unit, 1)
-    return f"{value:.{digits}f}".replace("-", "−") + ("" if unit in ("–", "count") else f" {unit}")
+        return Spoken("unknown")
+    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "count": 0}.get(unit, 1)
+    number = f"{value:.{digits}f}".replace("-", "−")
+    return Spoken(number if unit in ("–", "count") else f"{number}°" if unit == "°" else f"{number} {unit}")

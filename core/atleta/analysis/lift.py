@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import rounded, series
-from ..events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift
+from ..events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift, outcome_of
 from ..events.jerk import jerk_events
 from ..events.joints import jerk_joint_events, pull_joint_events, squat_joint_events
 from ..events.lifts import STANDS_IN_FROM_STATURE
@@ -75,6 +75,8 @@ def lift_part(
             value = "it cannot be told apart from the noise of this clip"
         measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
 
+    outcome = outcome_of(motion, lift)
+    findings, story = findings_of(lift.kind, measures, settings, outcome)
     seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
     return {
         "kind": lift.kind,
@@ -98,7 +100,9 @@ def lift_part(
             **{name: series(getattr(data.motion, name)[seen], 5) for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")},
         },
         "measures": measures,
-        "findings": findings_of(lift.kind, measures, settings),
+        "outcome": {"made": outcome.made, "how": outcome.how or None} if outcome else None,
+        "story": story,
+        "findings": findings,
     }
 
 

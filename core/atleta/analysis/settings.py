@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ..events import resolve_kind
-from ..faults import Threshold
+from ..faults import Threshold, load_schools
 from ..motion import JointPoint
 from ..tracking import PointCorrection
 
@@ -44,9 +44,16 @@ class Settings:
     added: frozenset[str] = frozenset()
     """Faults that the coach has seen on this lift."""
     thresholds: dict[tuple[str, str], Threshold] = field(default_factory=dict)
+    """The coach's own limits, by fault and measure."""
+    schools: dict[str, str] = field(default_factory=dict)
+    """The coach's positions where coaches disagree, by question; what is not named stands as usual."""
 
     def __post_init__(self) -> None:
         resolve_kind(self.lift)
+        for question, position in self.schools.items():
+            if question not in load_schools():
+                raise ValueError(f"There is no question called {question}.")
+            load_schools()[question].position(position)
         for name, low, high, unit in (
             ("load_kg", 0.5, 600, "kg"), ("stature_m", 1.0, 2.4, "m"), ("disc_diameter_m", 0.1, 1.0, "m"),
             ("capture_rate_hz", 5, 2000, "Hz"),

@@ -6,13 +6,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..events import FAMILY_OF_KIND
-from ..faults import Fault, load_catalogue
+from ..faults import Catalogue, Fault, load_catalogue
 from .library import Exercise, load_library
 
 PAIN_STOPS_AT = 4
 EXPLAINED_COUNTS = 0.5
 # What a fault's own list of drills says of an exercise that does not rate itself for the fault.
 LISTED = 0.6
+# What a list of the coach's own school says of its first exercise, and how much less of each that follows.
+TAUGHT, NEXT_TAUGHT = 1.2, 0.1
+# The parts of a lift from the top down, as they are taught in that order.
+TOP_DOWN = ("overhead", "catch", "split", "turnover", "drive", "dip", "contact", "thigh", "knee", "floor")
 
 
 @dataclass(frozen=True)
@@ -32,16 +36,27 @@ def drill_lift(kind: str) -> str:
 
 
 def candidates(
-    roots: Sequence[str], explained: Sequence[str], lift: str, *, pain: int = 0, contact_bruise: bool = False
+    roots: Sequence[str],
+    explained: Sequence[str],
+    lift: str,
+    *,
+    pain: int = 0,
+    contact_bruise: bool = False,
+    catalogue: Catalogue | None = None,
 ) -> tuple[list[Candidate], str]:
     """Exercises for a lift ("snatch", "clean" or "jerk") whose first causes and explained faults are given, best first, and a caution.
 
     Pain of 4 of 10 or more: nothing is offered. A bruise where the bar meets the body: nothing with contact. The caution says so,
     and is empty otherwise.
+
+    Args:
+        catalogue: as the coach's school reads it; the usual one when left out. Of exercises that answer equally well, the one that
+            school teaches first leads.
     """
     if pain >= PAIN_STOPS_AT:
         return [], "Pain of 4 out of 10 or more was reported: no drill is offered. Stop, and see a licensed clinician."
-    faults = load_catalogue().faults
+    catalogue = catalogue or load_catalogue()
+    faults = catalogue.faults
     offered: list[Candidate] = []
     withheld = 0
     for exercise in load_library().values():
@@ -60,9 +75,12 @@ def candidates(
         first = "the first cause" if direct else "what the first cause leads to"
         offered.append(Candidate(exercise, worth, f"Answers {named}, {first}; trains the {', '.join(exercise.positions)}."))
     caution = "A bruise where the bar meets the body was reported: work with contact is left out until it has healed." if withheld else ""
-    return sorted(offered, key=lambda one: -one.worth), caution
+    order = TOP_DOWN if catalogue.order == "top_down" else TOP_DOWN[::-1]
+    return sorted(offered, key=lambda one: (-round(one.worth, 6), min(map(order.index, one.exercise.positions)))), caution
 
 
 def _answers(exercise: Exercise, fault: Fault) -> float:
-    """How well an exercise answers a fault, 0 to 1."""
+    """How well an exercise answers a fault; about 1 at best."""
+    if fault.drills != load_catalogue().faults[fault.id].drills:
+        return TAUGHT - NEXT_TAUGHT * fault.drills.index(exercise.id) if exercise.id in fault.drills else 0.0
     return exercise.answers.get(fault.id, LISTED if exercise.id in fault.drills else 0.0)

@@ -3,6 +3,7 @@
 from .body import BodyHeights, heights_from_stature
 from .families import EVENTS, FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, resolve_kind
 from .lifts import Lift, find_lifts
+from .outcome import Outcome, outcome_of
 from .recognise import Recognised, recognise
 
 __all__ = [
@@ -13,9 +14,11 @@ __all__ = [
     "RECEIVED",
     "BodyHeights",
     "Lift",
+    "Outcome",
     "Recognised",
     "find_lifts",
     "heights_from_stature",
+    "outcome_of",
     "recognise",
     "resolve_kind",
 ]

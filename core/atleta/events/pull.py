@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ..motion import BarMotion
 from .body import BodyHeights
-from .families import RECEIVED
+from .families import OVERHEAD, RECEIVED
 from .search import first_crossing, largest, load_taken, onset, still_since, stood_up
 
 Floats = NDArray[np.float64]
@@ -33,6 +33,8 @@ QUICK_SHARE = 0.5
 # A bar that has been stood up with so far and comes down by so much was up.
 STOOD_UP_M, DOWN_AGAIN_M = 0.12, 0.05
 HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
+# A bar that was stood up with is hardly lower than it once flew: overhead it cannot be, on the shoulders it may be if it was over-pulled.
+BELOW_APEX_OVERHEAD_M, BELOW_APEX_RACKED_M = 0.03, 0.20
 # Contact is so shortly before the largest speed, and the bar comes back at least so fast before it.
 CONTACT_WITHIN_S, LEAST_BACKWARD_M_S = 0.22, 0.08
 
@@ -137,7 +139,8 @@ def pull_events(
     low = float(np.interp(bottom, t, y))
     risen = first_crossing(t, y, low + 0.6 * (_tall(t, y, bottom, stop_s) - low), after_s=bottom, before_s=stop_s)
     stand = stood_up(t, y, vy, after_s=risen if risen is not None else bottom, before_s=stop_s)
-    if stand is not None:
+    least = motion.at("y_m", apex) - (BELOW_APEX_OVERHEAD_M if kind in OVERHEAD else BELOW_APEX_RACKED_M)
+    if stand is not None and motion.at("y_m", stand) > least:
         events["stand"] = stand
         release = first_crossing(t, ay, -0.7 * G, after_s=stand, before_s=stop_s, rising=False)
         if release is not None:

@@ -36,6 +36,8 @@ class Condition:
     by_kind: dict[str, Threshold]
     taller: float = 0.0
     """Added to both thresholds for every 10 cm of stature above 1.80 m."""
+    link: str = ""
+    """The condition as one link of the chain of causes."""
 
     def threshold(self, kind: str, stature_m: float | None = None) -> Threshold:
         usual = self.by_kind.get(kind, self.usual)
@@ -59,6 +61,12 @@ class Fault:
     drills: tuple[str, ...]
     conditions: tuple[Condition, ...]
     needs_all: bool
+    schools: tuple[str, ...] = ()
+    """Questions on which the coach's position, not being the usual one, changed this fault."""
+    off: bool = False
+    """Not judged in this school; the coach may still see it."""
+    remark: bool = False
+    """Never more than something to watch in this school."""
 
     @property
     def measured(self) -> bool:
@@ -71,6 +79,8 @@ class Catalogue:
 
     faults: dict[str, Fault]
     effects: dict[str, tuple[str, ...]]
+    order: str = "top_down"
+    """In which order drills are taught."""
 
 
 PHASES = (
@@ -142,12 +152,13 @@ def _fault(row: dict[str, Any]) -> Fault:
         good=row.get("good", ""),
         cue=row.get("cue", ""),
         drills=tuple(row.get("drills", ())),
-        conditions=tuple(_condition(condition) for condition in when.get("all", when.get("any", ()))),
+        conditions=tuple(condition_of(condition) for condition in when.get("all", when.get("any", ()))),
         needs_all="all" in when,
     )
 
 
-def _condition(row: dict[str, Any]) -> Condition:
+def condition_of(row: dict[str, Any]) -> Condition:
+    """A condition from its row in the data file."""
     above = "above" in row
     return Condition(
         row["measure"],
@@ -155,4 +166,5 @@ def _condition(row: dict[str, Any]) -> Condition:
         Threshold(*row["above" if above else "below"]),
         {kind: Threshold(*pair) for kind, pair in row.get("by_kind", {}).items()},
         row.get("taller", 0.0),
+        row.get("link", ""),
     )

@@ -24,6 +24,24 @@ def explain(catalogue: Catalogue, present: Collection[str], fine: Collection[str
     return result
 
 
+def longest_chain(catalogue: Catalogue, root: str, explained: dict[str, tuple[bool, list[str]]]) -> list[str]:
+    """The longest line of present faults that begins at a root, each explaining the next; of equally long ones the first in the lift.
+
+    Args:
+        explained: what `explain` told of every present fault.
+    """
+    best: dict[str, list[str]] = {}
+
+    def line_from(fault: str, above: frozenset[str]) -> list[str]:
+        if fault not in best:
+            below = [one for one in explained[fault][1] if one not in above]
+            lines = [line_from(one, above | {fault}) for one in sorted(below, key=list(catalogue.faults).index)]
+            best[fault] = [fault, *max(lines, key=len, default=[])]
+        return best[fault]
+
+    return line_from(root, frozenset())
+
+
 def _reached(catalogue: Catalogue, start: str, present: set[str], fine: set[str]) -> list[str]:
     seen, queue, found = {start}, [start], []
     while queue:

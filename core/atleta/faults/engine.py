@@ -66,7 +66,7 @@ def judge(
     return [
         _judge(fault, kind, measures, thresholds or {}, stature_m)
         for fault in catalogue.faults.values()
-        if fault.measured and kind in fault.kinds
+        if fault.measured and not fault.off and kind in fault.kinds
     ]
 
 
@@ -101,7 +101,7 @@ def _judge(
     if reasons and (fault.needs_all or not watch):
         return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
     p_fault, p_watch = combine(beyond), combine(watch)
-    level = "fault" if p_fault >= 0.5 else "watch" if p_watch >= 0.5 else "fine"
+    level = "fault" if p_fault >= 0.5 and not fault.remark else "watch" if p_watch >= 0.5 else "fine"
     return Finding(fault, level, p_fault, p_watch, tuple(evidence), "")
 
 

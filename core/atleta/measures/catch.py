@@ -11,6 +11,11 @@ from .registry import LiftData, Value, measure
 
 CLEANS = frozenset({"clean", "power_clean", "muscle_clean"})
 SNATCHED = RECEIVED & OVERHEAD
+JERKED = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
+# A bar that moves less than this is held still.
+STILL_M_S = 0.06
+BEFORE_RELEASE_S = 0.1
+SIDES = ("near", "far")
 RACKED = CLEANS | {"front_squat"}
 
 
@@ -58,7 +63,7 @@ def front_rack_elbow(data: LiftData) -> Value | None:
 
 
 @measure("press_out", "Pressed out", "°", families=("pull", "jerk"), needs=("meet", "low_point"), requires=("joints",),
-         kinds=SNATCHED | {"split_jerk", "power_jerk", "squat_jerk"})  # fmt: skip
+         kinds=SNATCHED | JERKED)  # fmt: skip
 def press_out(data: LiftData) -> Value | None:
     """Elbow extension made after the shoulders stopped sinking: what a referee sees. An aid; the rules and the referees decide."""
     elbow, low = data.lifter.elbow, data.events_s["low_point"]
@@ -73,7 +78,7 @@ def press_out(data: LiftData) -> Value | None:
 
 
 @measure("elbow_lock_delay", "Elbows locked after the meeting", "ms", families=("pull", "jerk"), needs=("meet", "lockout"),
-         requires=("joints",), kinds=SNATCHED | {"split_jerk", "power_jerk", "squat_jerk"})  # fmt: skip
+         requires=("joints",), kinds=SNATCHED | JERKED)  # fmt: skip
 def elbow_lock_delay(data: LiftData) -> Value:
     """How long after the meeting the elbows reach 170°."""
     return Value(1000 * (data.events_s["lockout"] - data.events_s["meet"]), data.events_s["lockout"])
@@ -117,3 +122,45 @@ def stand_peak_speed(data: LiftData) -> Value:
     here = data.between("bottom", "stand")
     top = int(here[np.argmax(data.motion.vy_m_s[here])])
     return Value(float(data.motion.vy_m_s[top]), float(data.motion.time_s[top]))
+
+
+@measure("elbow_to_knee", "Elbow from the knee in the catch", "cm", needs=("meet", "bottom"), requires=("joints",), kinds=CLEANS)
+def elbow_to_knee(data: LiftData) -> Value | None:
+    """Least distance from elbow joint to knee joint in the catch, in the picture's plane: an elbow that touches the leg is no lift."""
+    body = data.lifter
+    far = np.min(
+        [np.hypot(body.x(f"{side}_elbow") - body.x(f"{side}_knee"), body.y(f"{side}_elbow") - body.y(f"{side}_knee")) for side in SIDES],
+        axis=0,
+    )
+    until = min(data.events_s["bottom"] + 0.5, data.events_s.get("stand", np.inf))
+    least = most(data, -far, data.events_s["meet"], until, CM)
+    return None if least is None else Value(-least.value, least.time_s)
+
+
+@measure("feet_apart", "Feet out of line when put down", "cm", families=("pull", "jerk"), needs=("release",), requires=("joints",),
+         kinds=SNATCHED | JERKED | CLEANS)  # fmt: skip
+def feet_apart(data: LiftData) -> Value | None:
+    """How far one foot is ahead of the other just before the bar is let go."""
+    body, gone = data.lifter, data.events_s["release"]
+    last = stretch(data, gone - BEFORE_RELEASE_S, gone)
+    if len(last) == 0:
+        return None
+    i = int(last[0])
+    return Value(CM * abs(float(body.x("near_mid_foot")[i] - body.x("far_mid_foot")[i])), float(body.time_s[i]))
+
+
+@measure("held_still", "Held still", "s", families=("pull", "jerk"), needs=("release",), kinds=RECEIVED | JERKED)
+def held_still(data: LiftData) -> Value | None:
+    """Longest time that the bar is still between standing up and being let go."""
+    up = "stand" if "stand" in data.events_s else "recovered"
+    if up not in data.events_s:
+        return None
+    here = data.between(up, "release")
+    t = data.motion.time_s[here]
+    slow = np.hypot(data.motion.vx_m_s[here], data.motion.vy_m_s[here]) < STILL_M_S
+    longest, when, since = 0.0, float(t[0]), None
+    for at, still in zip(t, slow, strict=True):
+        since = (at if since is None else since) if still else None
+        if since is not None and at - since > longest:
+            longest, when = float(at - since), float(since)
+    return Value(longest, when)

@@ -27,6 +27,14 @@ def hip_height_against_start(data: LiftData) -> Value:
     return Value(CM * (data.lifter.at(data.lifter.y("hip"), when) - start.hip_y_m), when)
 
 
+@measure("trunk_angle_against_start", "Back against the own start", "°", needs=("lift_off",), requires=("joints",))
+def trunk_angle_against_start(data: LiftData) -> Value:
+    """Trunk steeper (+) or flatter than the angle that this lifter's build gives the start."""
+    when = data.events_s["lift_off"]
+    start = solved_start(data.lifter.segments_m, data.lifter.stature_m, data.disc_radius_m)
+    return Value(data.lifter.at(data.lifter.trunk, when) - start.trunk_deg, when)
+
+
 # -- floor to knee ----------------------------------------------------------------------------------------------------------
 
 

@@ -93,6 +93,7 @@ _EVENT_REASONS = {
     "meet": "the lifter was not seen taking the load again",
     "bottom": "the lowest point of the catch is not in the clip",
     "stand": "standing up with the bar is not in the clip",
+    "release": "letting go of the bar is not in the clip",
 }
 
 

@@ -179,6 +179,10 @@ def asked_set(wanted: Wanted) -> Asked:
             raise ValueError(f"{fault} cannot be put into a {wanted.lifts}.")
     if wanted.miss not in ("", "forward", "behind", "short"):
         raise ValueError(f"A lift is missed forward, behind or short, not '{wanted.miss}'.")
+    if wanted.miss and lifts[-1] not in ("snatch", "power_snatch", "clean", "power_clean"):
+        raise ValueError(f"A missed {lifts[-1]} cannot be simulated; snatches and cleans from the floor can be missed.")
+    if wanted.miss == "behind" and "clean" in lifts[-1]:
+        raise ValueError("A clean is not missed behind; choose forward or short.")
     rng = np.random.default_rng(wanted.seed)
     habits = np.random.default_rng(wanted.habit_seed) if wanted.habit_seed is not None else None
     habit = {name: 2 * float(habits.normal(0, sd)) for name, sd in VARIATION.items()} if habits is not None else {}
