@@ -3,4 +3,4 @@
 The folders are the data flow: footage → tracking → motion → events → measures → faults → coaching.
 """
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -12,6 +12,7 @@ from atleta.coaching.loading import POUND_KG
 from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import GymRack
+from reviews.schools import catalogue_of
 
 from .models import Assignment
 
@@ -39,7 +40,9 @@ def offered(clip: Clip) -> tuple[list[tuple[Candidate, Dose]], str]:
     roots = [row["fault"] for row in rows if row["root"]]
     others = [row["fault"] for row in rows if not row["root"]]
     athlete = clip.athlete
-    found, caution = candidates(roots, others, drill_lift(clip.lift), pain=athlete.pain, contact_bruise=athlete.contact_bruise)
+    found, caution = candidates(
+        roots, others, drill_lift(clip.lift), pain=athlete.pain, contact_bruise=athlete.contact_bruise, catalogue=catalogue_of(athlete)
+    )
     return [(one, work_out(clip, one.exercise, one.exercise.start_percent)) for one in found], caution
 
 

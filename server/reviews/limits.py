@@ -6,12 +6,13 @@ from typing import Any
 
 from django.db.models import Q
 
-from atleta.faults import Condition, Threshold, load_catalogue
+from atleta.faults import Catalogue, Condition, Threshold
 from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete
 
 from .models import Limit
+from .schools import catalogue_of
 
 
 class CannotLimit(Refused):
@@ -23,7 +24,8 @@ def limits_of(athlete: Athlete) -> dict[tuple[str, str], Limit]:
     no longer has are kept, and judge nothing."""
     rows = Limit.objects.filter(Q(athlete=None) | Q(athlete=athlete), coach=athlete.coach_id)
     ordered = sorted(rows, key=lambda row: row.athlete_id is not None)
-    return {(row.fault, row.measure): row for row in ordered if _rule(row.fault, row.measure) is not None}
+    catalogue = catalogue_of(athlete)
+    return {(row.fault, row.measure): row for row in ordered if _rule(catalogue, row.fault, row.measure) is not None}
 
 
 def thresholds_of(athlete: Athlete) -> dict[tuple[str, str], Threshold]:
@@ -39,10 +41,11 @@ def written(athlete: Athlete) -> list[list[Any]]:
 def shown(clip: Clip) -> list[dict[str, Any]]:
     """The limits that stand for a clip, beside the usual ones."""
     kinds = [lift["kind"] for lift in clip.analysis.document["lifts"]]
+    catalogue = catalogue_of(clip.athlete)
     rows = []
     for (fault, measure), row in limits_of(clip.athlete).items():
-        kind = next((kind for kind in kinds if kind in load_catalogue().faults[fault].kinds), "")
-        usual = _condition(fault, measure).threshold(kind, clip.athlete.stature_m)
+        kind = next((kind for kind in kinds if kind in catalogue.faults[fault].kinds), "")
+        usual = _condition(catalogue, fault, measure).threshold(kind, clip.athlete.stature_m)
         rows.append(
             {
                 "fault": fault, "measure": measure, "watch": row.watch, "fault_at": row.fault_at, "usual_watch": usual.watch,
@@ -52,24 +55,24 @@ def shown(clip: Clip) -> list[dict[str, Any]]:
     return rows
 
 
-def fits(fault: str, measure: str, watch: float, fault_at: float) -> None:
+def fits(catalogue: Catalogue, fault: str, measure: str, watch: float, fault_at: float) -> None:
     """
     Raises:
         CannotLimit: the rule does not exist, or the limits are the wrong way round.
     """
-    above = _condition(fault, measure).above
+    above = _condition(catalogue, fault, measure).above
     if (fault_at <= watch) if above else (fault_at >= watch):
         way = "higher" if above else "lower"
         raise CannotLimit(f"What is a fault lies beyond what is watched: its limit must be {way} than the other.")
 
 
-def _rule(fault: str, measure: str) -> Condition | None:
-    known = load_catalogue().faults.get(fault)
+def _rule(catalogue: Catalogue, fault: str, measure: str) -> Condition | None:
+    known = catalogue.faults.get(fault)
     return next((one for one in known.conditions if one.measure == measure), None) if known else None
 
 
-def _condition(fault: str, measure: str) -> Condition:
-    found = _rule(fault, measure)
+def _condition(catalogue: Catalogue, fault: str, measure: str) -> Condition:
+    found = _rule(catalogue, fault, measure)
     if found is None:
         raise CannotLimit(f"No rule called {fault} rests on {measure}.")
     return found

@@ -18,8 +18,8 @@ class Analysis(models.Model):
 
     clip = models.OneToOneField(Clip, on_delete=models.CASCADE, related_name="analysis")
     document = models.JSONField()
-    limits = models.JSONField(default=list)
-    """The coach's own limits that it was judged by."""
+    judged_by = models.JSONField(default=dict)
+    """The coach's own limits and positions, and the version, that it was judged by."""
     made_at = models.DateTimeField(auto_now=True)
 
 
@@ -114,6 +114,23 @@ class Limit(models.Model):
             models.UniqueConstraint(
                 fields=["coach", "fault", "measure"], condition=models.Q(athlete__isnull=True), name="one_limit_for_all"
             ),
+        ]
+
+
+class Stance(models.Model):
+    """A coach's position where coaches disagree: for one athlete, or for all of theirs."""
+
+    coach = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="stances")
+    athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="stances", null=True, blank=True)
+    question = models.CharField(max_length=60)
+    position = models.CharField(max_length=60)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [
+            models.UniqueConstraint(fields=["coach", "athlete", "question"], name="one_stance_per_athlete"),
+            models.UniqueConstraint(fields=["coach", "question"], condition=models.Q(athlete__isnull=True), name="one_stance_for_all"),
         ]
 
 

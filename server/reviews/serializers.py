@@ -61,6 +61,39 @@ class OwnLimitSerializer(LimitSerializer):
     at = serializers.DateTimeField()
 
 
+class PositionSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    says = serializers.CharField()
+
+
+class SchoolSerializer(serializers.Serializer):
+    """A question on which coaches differ, and where this coach stands; the first position is the usual one."""
+
+    id = serializers.CharField()
+    asks = serializers.CharField()
+    why = serializers.CharField()
+    positions = PositionSerializer(many=True)
+    position = serializers.CharField()
+    everyone = serializers.BooleanField(allow_null=True, help_text="Set for all athletes, or for this one; null as usual.")
+    at = serializers.DateTimeField(allow_null=True)
+
+
+class TakeSerializer(serializers.Serializer):
+    """A position, for one athlete or (null) for all."""
+
+    position = serializers.CharField(max_length=60)
+    athlete = serializers.IntegerField(allow_null=True, default=None)
+
+
+class AgreementSerializer(serializers.Serializer):
+    """How often the coach confirmed, dismissed and added a fault so far."""
+
+    fault = serializers.CharField()
+    confirmed = serializers.IntegerField()
+    dismissed = serializers.IntegerField()
+    added = serializers.IntegerField()
+
+
 class CorrectionSerializer(serializers.ModelSerializer):
     by = serializers.SerializerMethodField()
 
@@ -105,6 +138,8 @@ class BenchSerializer(serializers.Serializer):
     corrections = CorrectionSerializer(many=True, help_text="Every change by hand, oldest first.")
     limits = OwnLimitSerializer(many=True, help_text="Limits of the coach's own that stand for this athlete.")
     verdicts = VerdictSerializer(many=True)
+    good = serializers.ListField(child=serializers.CharField(), help_text="Faults whose absence deserves to be said first.")
+    agreement = AgreementSerializer(many=True)
     playback_s = serializers.ListField(
         child=serializers.FloatField(),
         allow_null=True,

@@ -7,9 +7,12 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import Count
 from django.utils import timezone
 
+from atleta import __version__
 from atleta.analysis import EventPoint, Settings, build_document
+from atleta.analysis.findings import good_points
 from atleta.coaching import load_library
 from atleta.coaching.loading import POUND_KG
 from atleta.faults import load_catalogue
@@ -21,9 +24,11 @@ from atleta_site.refusals import Refused
 from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
 from jobs.services import request_analysis
+from people.models import Athlete
 
 from .limits import fits, limits_of, thresholds_of, written
 from .models import Analysis, HandOver, Limit, Review, Verdict
+from .schools import catalogue_of, schools_of
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS = 3
@@ -51,6 +56,7 @@ def settings_of(clip: Clip) -> Settings:
         corrections=tuple(PointCorrection(p.frame, p.x_px, p.y_px) for p in clip.disc_points.all()),
         joint_points=tuple(JointPoint(p.frame, p.joint, p.x_px, p.y_px) for p in clip.joint_points.all()),
         thresholds=thresholds_of(clip.athlete),
+        schools=schools_of(clip.athlete),
         events=tuple(EventPoint(what.partition(":")[2], frame) for what, frame in clip.event_frames.items()),
         dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
         added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
@@ -60,7 +66,12 @@ def settings_of(clip: Clip) -> Settings:
 def rebuild(clip: Clip) -> Analysis:
     """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
     document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip), KeptBodies(clip))
-    return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "limits": written(clip.athlete)})[0]
+    return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "judged_by": judged_by(clip.athlete)})[0]
+
+
+def judged_by(athlete: Athlete) -> dict[str, Any]:
+    """All that a clip of this athlete is judged by besides what was said of the clip itself."""
+    return {"version": __version__, "limits": written(athlete), "schools": schools_of(athlete)}
 
 
 def follow(clip: Clip) -> Analysis:
@@ -102,7 +113,7 @@ def set_limit(clip: Clip, fault: str, measure: str, watch: float, fault_at: floa
     Raises:
         CannotLimit: they do not fit the rule.
     """
-    fits(fault, measure, watch, fault_at)
+    fits(catalogue_of(clip.athlete), fault, measure, watch, fault_at)
     rule = {"coach": clip.athlete.coach, "fault": fault, "measure": measure}
     with transaction.atomic():
         if everyone:
@@ -121,8 +132,24 @@ def take_back_limit(clip: Clip, fault: str, measure: str) -> Analysis:
 
 
 def up_to_date(clip: Clip) -> Analysis:
-    """The clip's analysis, judged by the limits that stand now."""
-    return clip.analysis if clip.analysis.limits == written(clip.athlete) else follow(clip)
+    """The clip's analysis, judged by the limits and positions that stand now."""
+    return clip.analysis if clip.analysis.judged_by == judged_by(clip.athlete) else follow(clip)
+
+
+def agreement(coach: AbstractBaseUser) -> dict[str, dict[str, int]]:
+    """How often a coach confirmed, dismissed and added each fault, over all clips: by fault and decision."""
+    rows = Verdict.objects.filter(clip__athlete__coach=coach).order_by().values("fault", "decision").annotate(times=Count("pk"))
+    told: dict[str, dict[str, int]] = {}
+    for row in rows:
+        told.setdefault(row["fault"], dict.fromkeys(Verdict.Decision.values, 0))[row["decision"]] = row["times"]
+    return told
+
+
+def good_in(clip: Clip) -> list[str]:
+    """What deserves to be said first, lift by lift: faults whose absence is plain, those of the athlete's earlier clips before others."""
+    earlier = Verdict.objects.filter(clip__athlete=clip.athlete, clip__added_at__lt=clip.added_at).exclude(decision="dismissed")
+    matters = set(earlier.values_list("fault", flat=True))
+    return [fault for lift in clip.analysis.document["lifts"] for fault in good_points(lift["findings"], matters)]
 
 
 # -- handing over -------------------------------------------------------------------------------------------------------
@@ -136,7 +163,8 @@ def compose(clip: Clip) -> dict[str, Any]:
     rows = [row for lift in document["lifts"] for row in lift["findings"]]
     points = [row for row in rows if _stands(row, verdicts)]
     points.sort(key=lambda row: (row["fault"] != review.first_priority, not row["root"]))
-    good = [row["says"] for row in rows if row["level"] == "fine" and row["says"]]
+    plain = good_in(clip)
+    good = [row["says"] for fault in plain for row in rows if row["fault"] == fault and row["level"] == "fine"]
     return {
         "athlete": clip.athlete.name,
         "lift": clip.lift,

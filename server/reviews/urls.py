@@ -3,6 +3,8 @@ from django.urls import path
 from . import views
 
 urlpatterns = [
+    path("schools", views.SchoolsView.as_view()),
+    path("schools/<slug:question>", views.SchoolView.as_view()),
     path("catalogue", views.CatalogueView.as_view()),
     path("clips/<uuid:pk>/bench", views.BenchView.as_view()),
     path("clips/<uuid:pk>/disc/<int:frame>", views.DiscPointView.as_view()),

@@ -5,7 +5,7 @@ from typing import Any
 
 from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import permissions, status
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
@@ -17,8 +17,9 @@ from atleta.footage import FootageError, jpeg_of_frame
 from atleta.measures import declarations
 from clips.models import Clip
 from clips.views import own_clip
+from people.models import Athlete
 
-from . import corrections, limits, services
+from . import corrections, limits, schools, services
 from .models import Review
 from .serializers import (
     BenchSerializer,
@@ -30,6 +31,8 @@ from .serializers import (
     LimitSerializer,
     PlaceSerializer,
     ReviewSerializer,
+    SchoolSerializer,
+    TakeSerializer,
     VerdictSerializer,
 )
 
@@ -53,6 +56,8 @@ def bench(clip: Clip) -> dict[str, Any]:
         "corrections": CorrectionSerializer(clip.corrections.select_related("by"), many=True).data,
         "limits": limits.shown(clip),
         "verdicts": list(clip.verdicts.values("fault", "decision", "frame", "note")),
+        "good": services.good_in(clip),
+        "agreement": [{"fault": fault, **times} for fault, times in services.agreement(clip.athlete.coach).items()],
         "playback_s": json.loads(times.read_text()) if times.exists() else None,
     }
 
@@ -137,6 +142,46 @@ class LimitView(APIView):
         clip = measured_clip(request, pk)
         services.take_back_limit(clip, fault, measure)
         return Response(bench(clip))
+
+
+def own_athlete(request: Request, pk: int | str | None) -> Athlete | None:
+    """The coach's own athlete, or None when none is named."""
+    if pk in (None, ""):
+        return None
+    found = Athlete.objects.filter(coach=request.user, pk=pk).first() if str(pk).isdigit() else None
+    if found is None:
+        raise NotFound("You have no such athlete.")
+    return found
+
+
+ATHLETE = OpenApiParameter("athlete", int, description="An athlete of yours; left out for what holds for all of them.")
+
+
+class SchoolsView(APIView):
+    """Where coaches disagree, and where this coach stands."""
+
+    @extend_schema(parameters=[ATHLETE], responses=SchoolSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        return Response(schools.shown(request.user, own_athlete(request, request.query_params.get("athlete"))))
+
+
+class SchoolView(APIView):
+    """The coach's position on one question. Clips are judged by it from then on, also those already measured."""
+
+    @extend_schema(request=TakeSerializer, responses=SchoolSerializer(many=True))
+    def put(self, request: Request, question: str) -> Response:
+        asked = TakeSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        athlete = own_athlete(request, asked.validated_data["athlete"])
+        with transaction.atomic():
+            schools.take(request.user, athlete, question, asked.validated_data["position"])
+        return Response(schools.shown(request.user, athlete))
+
+    @extend_schema(parameters=[ATHLETE], responses={200: SchoolSerializer(many=True)})
+    def delete(self, request: Request, question: str) -> Response:
+        athlete = own_athlete(request, request.query_params.get("athlete"))
+        schools.leave(request.user, athlete, question)
+        return Response(schools.shown(request.user, athlete))
 
 
 class ByHandView(APIView):

@@ -8,13 +8,16 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 from rest_framework.test import APIClient
 
+from atleta.analysis.findings import good_points
 from atleta.document import validate_document
 from clips.models import Clip
+from clips.services import receive_clip
 from jobs.pipeline import run
-from people.models import GymRack
-from reviews.models import HandOver, Limit
+from people.models import Athlete, GymRack
+from reviews.models import HandOver, Limit, Verdict
+from reviews.services import agreement
 
-from .conftest import signed_in
+from .conftest import CLIP, signed_in
 
 
 def findings(bench: dict) -> dict[str, dict]:
@@ -128,8 +131,8 @@ def test_a_position_that_the_lift_does_not_have_is_refused(api: APIClient, clip:
     assert words in json.dumps(answer.json())
 
 
-def level_of(bench: dict, fault: str) -> str:
-    return next(row["level"] for row in bench["document"]["lifts"][0]["findings"] if row["fault"] == fault)
+def level_of(bench: dict, fault: str) -> str | None:
+    return next((row["level"] for row in bench["document"]["lifts"][0]["findings"] if row["fault"] == fault), None)
 
 
 def test_a_coachs_own_limits_judge_their_athletes_and_nobody_elses(api: APIClient, clip: Clip, stranger: User) -> None:
@@ -386,3 +389,75 @@ def test_the_first_priority_is_the_coachs_choice(api: APIClient, clip: Clip) -> 
     assert api.get(f"/api/clips/{clip.pk}/review").json()["preview"]["points"][0]["fault"] == "bar_forward_off_floor"
     chosen = api.put(f"/api/clips/{clip.pk}/review", {"first_priority": "bar_looped"}, format="json").json()
     assert chosen["preview"]["points"][0]["fault"] == "bar_looped"
+
+
+# -- schools --------------------------------------------------------------------------------------------------------------
+
+
+def asked(api: APIClient, question: str, athlete: int | None = None) -> dict:
+    rows = api.get("/api/schools", {"athlete": athlete} if athlete else {}).json()
+    return next(row for row in rows if row["id"] == question)
+
+
+def test_a_position_taken_judges_the_open_clip_at_once_and_stands_beside_the_verdict(api: APIClient, clip: Clip) -> None:
+    before = api.get(f"/api/clips/{clip.pk}/bench").json()
+    assert level_of(before, "yanked_from_floor") is not None
+    api.put("/api/schools/first_pull_speed", {"position": "fast"}, format="json")
+    after = api.get(f"/api/clips/{clip.pk}/bench").json()
+    assert level_of(after, "yanked_from_floor") is None
+    api.put("/api/schools/landing_feet", {"position": "no_jump", "athlete": clip.athlete_id}, format="json")
+    rows = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]["lifts"][0]["findings"]
+    jumped = next(row for row in rows if row["fault"] == "jumped_forward")
+    assert [(one["question"], one["says"]) for one in jumped["schools"]] == [("landing_feet", "No jump")]
+    assert jumped["evidence"][0]["fault"] == 4
+
+
+def test_what_is_said_of_one_athlete_outranks_what_is_said_of_all(api: APIClient, coach: User, athlete: Athlete) -> None:
+    other = Athlete.objects.create(coach=coach, name="Bo Renn")
+    usual = asked(api, "contact")
+    assert (usual["position"], usual["everyone"]) == (usual["positions"][0]["id"], None)
+    api.put("/api/schools/contact", {"position": "strike", "athlete": athlete.pk}, format="json")
+    assert asked(api, "contact", athlete.pk)["position"] == "strike"
+    assert asked(api, "contact", other.pk)["position"] == "brush"
+    api.put("/api/schools/contact", {"position": "strike"}, format="json")
+    api.put("/api/schools/contact", {"position": "brush", "athlete": other.pk}, format="json")
+    assert [asked(api, "contact", one)["position"] for one in (None, athlete.pk, other.pk)] == ["strike", "strike", "brush"]
+    api.delete(f"/api/schools/contact?athlete={other.pk}")
+    assert (asked(api, "contact", other.pk)["position"], asked(api, "contact", other.pk)["everyone"]) == ("strike", True)
+
+
+def test_positions_are_the_coachs_own(api: APIClient, athlete: Athlete, stranger: User) -> None:
+    api.put("/api/schools/contact", {"position": "strike"}, format="json")
+    assert asked(signed_in(stranger), "contact")["position"] == "brush"
+    answer = signed_in(stranger).put("/api/schools/contact", {"position": "strike", "athlete": athlete.pk}, format="json")
+    assert answer.status_code == 404
+    assert signed_in(stranger).get("/api/schools", {"athlete": athlete.pk}).status_code == 404
+    assert APIClient().get("/api/schools").status_code in (401, 403)
+
+
+@pytest.mark.parametrize(("question", "position"), [("contact", "nowhere"), ("nothing", "brush")])
+def test_no_such_position_is_said_in_words(api: APIClient, question: str, position: str) -> None:
+    answer = api.put(f"/api/schools/{question}", {"position": position}, format="json")
+    assert answer.status_code == 400
+    assert "no " in json.dumps(answer.json())
+
+
+def test_how_often_the_coach_agreed_is_counted_over_all_their_clips(api: APIClient, clip: Clip, stranger: User) -> None:
+    at = f"/api/clips/{clip.pk}/verdicts/bar_looped"
+    told = api.put(at, {"decision": "dismissed"}, format="json").json()["agreement"]
+    assert told == [{"fault": "bar_looped", "confirmed": 0, "dismissed": 1, "added": 0}]
+    told = api.put(at, {"decision": "added", "frame": 90}, format="json").json()["agreement"]
+    assert told == [{"fault": "bar_looped", "confirmed": 0, "dismissed": 0, "added": 1}]
+    assert agreement(stranger) == {}
+
+
+def test_what_the_athlete_was_told_of_before_and_is_fine_now_leads_what_is_good(api: APIClient, clip: Clip) -> None:
+    good = api.get(f"/api/clips/{clip.pk}/bench").json()["good"]
+    findings = {row["fault"]: row["level"] for row in clip.analysis.document["lifts"][0]["findings"]}
+    assert good
+    assert {findings[fault] for fault in good} == {"fine"}
+    earlier = receive_clip(CLIP, "earlier.mp4", clip.athlete, lift="snatch", load=70.0, made=True)
+    Clip.objects.filter(pk=earlier.pk).update(added_at=clip.added_at - timedelta(days=7))
+    told = next(fault for fault in good_points(clip.analysis.document["lifts"][0]["findings"], set(findings)) if fault != good[0])
+    Verdict.objects.create(clip=earlier, fault=told, decision="confirmed", by=clip.athlete.coach)
+    assert api.get(f"/api/clips/{clip.pk}/bench").json()["good"][0] == told

@@ -426,6 +426,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where coaches disagree, and where this coach stands. */
+        get: operations["schools_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The coach's position on one question. Clips are judged by it from then on, also those already measured. */
+        put: operations["schools_update"];
+        post?: never;
+        /** @description The coach's position on one question. Clips are judged by it from then on, also those already measured. */
+        delete: operations["schools_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -449,6 +484,13 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description How often the coach confirmed, dismissed and added a fault so far. */
+        Agreement: {
+            fault: string;
+            confirmed: number;
+            dismissed: number;
+            added: number;
+        };
         Assignment: {
             readonly id: number;
             exercise: string;
@@ -509,6 +551,9 @@ export interface components {
             /** @description Limits of the coach's own that stand for this athlete. */
             limits: components["schemas"]["OwnLimit"][];
             verdicts: components["schemas"]["Verdict"][];
+            /** @description Faults whose absence deserves to be said first. */
+            good: string[];
+            agreement: components["schemas"]["Agreement"][];
             /** @description Presentation time of each frame of the copy for stepping; null until it is ready. */
             playback_s: number[] | null;
         };
@@ -863,6 +908,10 @@ export interface components {
             frame: number | null;
             drawing: components["schemas"]["DrawingRequest"] | null;
         };
+        Position: {
+            id: string;
+            says: string;
+        };
         Rack: {
             unit?: components["schemas"]["UnitEnum"];
             /** Format: double */
@@ -897,6 +946,18 @@ export interface components {
             first_priority?: string;
             words?: string;
         };
+        /** @description A question on which coaches differ, and where this coach stands; the first position is the usual one. */
+        School: {
+            id: string;
+            asks: string;
+            why: string;
+            positions: components["schemas"]["Position"][];
+            position: string;
+            /** @description Set for all athletes, or for this one; null as usual. */
+            everyone: boolean | null;
+            /** Format: date-time */
+            at: string | null;
+        };
         Session: {
             signed_in: boolean;
             name: string;
@@ -915,6 +976,11 @@ export interface components {
          * @enum {string}
          */
         StageEnum: "waiting" | "tracking" | "looking" | "measuring" | "preparing" | "ready";
+        /** @description A position, for one athlete or (null) for all. */
+        TakeRequest: {
+            position: string;
+            athlete?: number | null;
+        };
         Task: {
             name: string;
             how: string;
@@ -1001,6 +1067,17 @@ export interface components {
             start_frame: number;
             end_frame: number;
             made: boolean | null;
+            /** @description What became of the lift, as the bar's way shows it; a proposal. */
+            outcome?: {
+                made: boolean;
+                /** @enum {unknown} */
+                how: "forward" | "behind" | "short" | null;
+            } | null;
+            /** @description The first cause and what followed from it, link by link. */
+            story?: {
+                faults: string[];
+                says: string;
+            } | null;
             events: {
                 [key: string]: {
                     frame: number;
@@ -1044,6 +1121,12 @@ export interface components {
                 explains: string[];
                 says?: string;
                 cue?: string;
+                /** @description Positions of the coach, other than the usual ones, that had a part in this verdict. */
+                schools?: {
+                    question: string;
+                    asks: string;
+                    says: string;
+                }[];
                 evidence: {
                     measure: string;
                     value?: number | null;
@@ -1996,6 +2079,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rack"];
+                };
+            };
+        };
+    };
+    schools_list: {
+        parameters: {
+            query?: {
+                /** @description An athlete of yours; left out for what holds for all of them. */
+                athlete?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"][];
+                };
+            };
+        };
+    };
+    schools_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"][];
+                };
+            };
+        };
+    };
+    schools_destroy: {
+        parameters: {
+            query?: {
+                /** @description An athlete of yours; left out for what holds for all of them. */
+                athlete?: number;
+            };
+            header?: never;
+            path: {
+                question: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"][];
                 };
             };
         };

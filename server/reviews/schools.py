@@ -1,0 +1,79 @@
+"""A coach's positions where coaches disagree: for all of their athletes, or for one; what is not set stands as usual."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db.models import Q
+
+from atleta.faults import Catalogue, load_schools, taught
+from atleta_site.refusals import Refused
+from people.models import Athlete
+
+from .models import Stance
+
+
+class CannotTake(Refused):
+    """There is no such question or position; the message says which."""
+
+
+def stances_of(coach: AbstractBaseUser, athlete: Athlete | None = None) -> dict[str, Stance]:
+    """The positions that stand for all of a coach's athletes, or for one: their own before those for everyone. What this version no
+    longer asks is kept, and changes nothing."""
+    rows = Stance.objects.filter(Q(athlete=None) | Q(athlete=athlete), coach=coach)
+    ordered = sorted(rows, key=lambda row: row.athlete_id is not None)
+    return {row.question: row for row in ordered if _known(row.question, row.position)}
+
+
+def schools_of(athlete: Athlete) -> dict[str, str]:
+    """The same as the analysis takes them."""
+    return {question: row.position for question, row in stances_of(athlete.coach, athlete).items()}
+
+
+def catalogue_of(athlete: Athlete) -> Catalogue:
+    """The faults as this athlete's coach reads them."""
+    return taught(schools_of(athlete))
+
+
+def shown(coach: AbstractBaseUser, athlete: Athlete | None) -> list[dict[str, Any]]:
+    """Every question with its positions, and the one that stands."""
+    stands = stances_of(coach, athlete)
+    return [
+        {
+            "id": school.id,
+            "asks": school.asks,
+            "why": school.why,
+            "positions": [{"id": one.id, "says": one.says} for one in school.positions],
+            "position": stands[school.id].position if school.id in stands else school.usual.id,
+            "everyone": stands[school.id].athlete_id is None if school.id in stands else None,
+            "at": stands[school.id].at if school.id in stands else None,
+        }
+        for school in load_schools().values()
+    ]
+
+
+def take(coach: AbstractBaseUser, athlete: Athlete | None, question: str, position: str) -> None:
+    """Take a position: for one athlete, or for everyone, who then has no other.
+
+    Raises:
+        CannotTake: there is no such question or position.
+    """
+    try:
+        taught({question: position})
+    except ValueError as error:
+        raise CannotTake(str(error)) from error
+    if athlete is None:
+        Stance.objects.filter(coach=coach, question=question, athlete__isnull=False).delete()
+    Stance.objects.update_or_create(coach=coach, athlete=athlete, question=question, defaults={"position": position})
+
+
+def leave(coach: AbstractBaseUser, athlete: Athlete | None, question: str) -> None:
+    """Take a position back: what stood behind it does again."""
+    if (row := stances_of(coach, athlete).get(question)) is not None:
+        row.delete()
+
+
+def _known(question: str, position: str) -> bool:
+    school = load_schools().get(question)
+    return school is not None and any(one.id == position for one in school.positions)
