@@ -149,10 +149,18 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     expect(forward).to_contain_text("confirmed by you")
     page.locator("[data-fault=bar_looped]").get_by_role("button", name="Dismiss").click()
     expect(page.locator("[data-fault=bar_looped]")).to_contain_text("dismissed by you")
-    page.get_by_test_id("add-own").click()
-    page.get_by_label(re.compile("Seen at frame")).select_option(label="Rushed set-up")
-    page.get_by_role("button", name="Add", exact=True).click()
+    page.keyboard.press("f")
+    page.keyboard.type("Rushed set-up")
+    page.keyboard.press("Enter")
     expect(page.locator("[data-fault=rushed_setup]")).to_contain_text("added by you")
+
+    # Where coaches disagree an answer of their own judges the open lift at once, and can be taken back.
+    page.get_by_role("tab", name="Schools").click()
+    page.get_by_label("Speed off the floor").select_option(label="As fast as possible")
+    expect(page.get_by_test_id("changed")).to_contain_text("Yanked from the floor")
+    expect(page.get_by_test_id("changed")).to_contain_text("not judged")
+    page.get_by_role("button", name="Take back", exact=True).and_(page.locator("[data-leave]")).click()
+    expect(page.get_by_text("Set by you")).to_have_count(0)
 
     # A wrong disc is dragged right: the track and every figure follow.
     page.get_by_role("tab", name="Figures").click()

@@ -33,6 +33,7 @@ async function leave() {
       <nav aria-label="Main">
         <RouterLink to="/">Queue</RouterLink>
         <RouterLink to="/athletes">Athletes and discs</RouterLink>
+        <RouterLink to="/schools">Schools</RouterLink>
       </nav>
       <span class="spring" />
       <button type="button" class="plain" @click="turnLights">{{ dark ? 'Bright room' : 'Dim room' }}</button>

@@ -25,6 +25,7 @@ declare module 'vue' {
     MeasureTable: typeof import('./components/MeasureTable.vue')['default']
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']
+    Schools: typeof import('./components/Schools.vue')['default']
     Stage: typeof import('./components/Stage.vue')['default']
     Traces: typeof import('./components/Traces.vue')['default']
     UploadPanel: typeof import('./components/UploadPanel.vue')['default']

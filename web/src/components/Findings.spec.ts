@@ -25,6 +25,7 @@ const show = (
   findings: Finding[],
   verdicts: [string, { fault: string; decision: string; frame?: number }][] = [],
   limits: Bench['limits'] = [],
+  more: Record<string, unknown> = {},
 ) =>
   mount(Findings, {
     props: {
@@ -32,8 +33,12 @@ const show = (
       lift: { findings, measures: {} } as unknown as Lift,
       verdicts: new Map(verdicts),
       catalogue: null,
+      good: [],
+      agreement: [],
+      made: null,
       frame: 12,
       saving: false,
+      ...more,
     },
   })
 
@@ -80,17 +85,79 @@ describe('findings', () => {
       .trigger('click')
     expect(page.emitted('decide')).toEqual([['four', 'confirmed', null]])
   })
-  it('begin with what is well inside its band', () => {
-    const fine = (name: string, phase: string, value: number) =>
-      finding(name, {
-        level: 'fine',
-        phase,
-        says: `${name} is good`,
-        evidence: [{ measure: 'x', value, sd: 0.1, unit: 'cm', frame: 3, watch: 4, fault: 6, side: 'above' }],
-      } as Partial<Finding>)
-    const page = show([fine('far_inside', 'catch', -3), fine('just_inside', 'set_up', 3.5)])
-    expect(page.get('.good').text()).toContain('far_inside is good')
-    expect(page.findAll('.good')).toHaveLength(1)
+  it('begin with what deserves to be said', () => {
+    const fine = (name: string) => finding(name, { level: 'fine', says: `${name} is good` })
+    const page = show([fine('plain'), fine('just_inside')], [], [], { good: ['plain'] })
+    expect(page.findAll('.good').map((one) => one.text())).toEqual(['Good: plain is good'])
+  })
+  it('tell the chain of causes in one sentence where there is more than one link', () => {
+    const story = (faults: string[]) => ({
+      lift: { findings: [], measures: {}, story: { faults, says: 'Tips → loops.' } },
+    })
+    expect(
+      show([], [], [], story(['tips', 'loops']))
+        .get('[data-test=story]')
+        .text(),
+    ).toBe('Tips → loops.')
+    expect(
+      show([], [], [], story(['tips']))
+        .find('[data-test=story]')
+        .exists(),
+    ).toBe(false)
+  })
+  it("name the coach's own answer that had a part in a verdict", () => {
+    const schools = [{ question: 'landing_feet', asks: 'Feet in the catch', says: 'No jump' }]
+    expect(show([finding('jumped_forward', { schools })]).text()).toContain(
+      'By your answer to “Feet in the catch”: no jump',
+    )
+  })
+  it('ask about a rule that the coach keeps overruling', () => {
+    const counted = (confirmed: number, dismissed: number) => ({
+      agreement: [{ fault: 'bar_looped', confirmed, dismissed, added: 0 }],
+    })
+    expect(
+      show([finding('bar_looped')], [], [], counted(2, 7))
+        .get('[data-test=overruled]')
+        .text(),
+    ).toContain('7 of 9')
+    expect(
+      show([finding('bar_looped')], [], [], counted(7, 5))
+        .find('[data-test=overruled]')
+        .exists(),
+    ).toBe(false)
+    expect(
+      show([finding('bar_looped')], [], [], counted(0, 4))
+        .find('[data-test=overruled]')
+        .exists(),
+    ).toBe(false)
+  })
+  it('propose the outcome where the coach said nothing or something else, and take it up', async () => {
+    const seen = (made: boolean | null) => ({
+      made,
+      lift: { findings: [], measures: {}, outcome: { made: false, how: 'forward' } },
+    })
+    const page = show([], [], [], seen(null))
+    expect(page.get('[data-test=outcome]').text()).toContain('looks like a miss in front')
+    await page.get('[data-test=outcome] button').trigger('click')
+    expect(page.emitted('made')).toEqual([[false]])
+    expect(show([], [], [], seen(true)).find('[data-test=outcome]').exists()).toBe(true)
+    expect(show([], [], [], seen(false)).find('[data-test=outcome]').exists()).toBe(false)
+  })
+  it('take what the coach sees by the first letters of its name, at the frame on show', async () => {
+    const fault = (id: string, name: string) => ({ id, name, phase: 'catch', measured: false, seen_by_coach: true })
+    const catalogue = {
+      faults: [fault('breath_lost', 'Breath lost'), fault('head_forward', 'Head pushed forward')],
+      measures: [],
+    }
+    const page = show([], [], [], { catalogue })
+    await page.get('[data-test=add-own]').trigger('click')
+    expect(page.findAll('datalist option').map((one) => one.attributes('value'))).toContain('Breath lost')
+    await page.get('#own').setValue('breath')
+    expect(page.get('form .btn-primary').attributes('disabled')).toBeDefined()
+    await page.get('#own').setValue('breath lost')
+    await page.get('form').trigger('submit')
+    expect(page.emitted('decide')).toEqual([['breath_lost', 'added', 12]])
+    expect(page.find('#own').exists()).toBe(false)
   })
   it('let the coach decide and take the decision back', async () => {
     const page = show([finding('bar_looped')])

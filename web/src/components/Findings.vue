@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import type { Bench, Catalogue, Finding, Lift } from '@/api/client'
 import { title, words } from '@/format/quantity'
 import Amount from './Amount.vue'
 import Limits from './Limits.vue'
+import { LEVELS } from './verdicts'
 
 /** What was found, first cause first; the coach confirms, dismisses, adds. */
 const props = defineProps<{
@@ -11,6 +12,11 @@ const props = defineProps<{
   verdicts: Map<string, { fault: string; decision: string; frame?: number | null; note?: string }>
   catalogue: Catalogue | null
   limits: Bench['limits']
+  /** Faults whose absence deserves to be said first. */
+  good: string[]
+  agreement: Bench['agreement']
+  /** Whether the coach said the lift was made; null where nothing was said. */
+  made: boolean | null
   frame: number
   saving: boolean
 }>()
@@ -19,15 +25,9 @@ const emit = defineEmits<{
   go: [frame: number]
   decide: [fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null]
   takeBack: [fault: string]
+  made: [made: boolean]
 }>()
 
-const WORD: Record<string, string> = {
-  fault: 'fault',
-  watch: 'watch',
-  seen: 'seen by you',
-  fine: 'fine',
-  cannot_tell: 'cannot tell',
-}
 const PUT_FORWARD = 3
 const own = ref('')
 const adding = ref(false)
@@ -41,22 +41,30 @@ const forward = computed(() => open.value.filter((finding, place) => place < PUT
 // Of several roots the earliest of the surest level leads.
 const leading = computed(() => open.value.find((finding) => finding.root && decided(finding) !== 'dismissed'))
 const waiting = computed(() => open.value.filter((finding) => !forward.value.includes(finding)))
-/** How far inside its band a fine finding lies, in distances from watch to fault. */
-const inside = (finding: Finding) =>
-  Math.min(
-    ...finding.evidence.map((piece) =>
-      piece.value == null || piece.watch == null || piece.fault == null
-        ? -1
-        : (piece.watch - piece.value) / (piece.fault - piece.watch),
-    ),
-  )
 const good = computed(() =>
-  props.lift.findings
-    .filter((finding) => finding.level === 'fine' && inside(finding) >= 1)
-    .sort((a, b) => inside(b) - inside(a))
-    .filter((finding, place, all) => all.findIndex((other) => other.phase === finding.phase) === place)
-    .slice(0, 2),
+  props.good.flatMap((fault) => props.lift.findings.filter((one) => one.fault === fault && one.level === 'fine')),
 )
+/** A rule that the coach keeps overruling: its limits may not be theirs. */
+const OFTEN = 5
+function overruled(finding: Finding): string {
+  const counted = props.agreement.find((one) => one.fault === finding.fault)
+  if (!counted) return ''
+  const times = counted.confirmed + counted.dismissed
+  return counted.dismissed >= OFTEN && counted.dismissed > times / 2
+    ? `You dismissed this ${counted.dismissed} of ${times} times. Its limits above can be changed.`
+    : ''
+}
+const MISSES: Record<string, string> = {
+  forward: 'a miss in front',
+  behind: 'a miss behind',
+  short: 'a miss: nobody got under the bar',
+}
+/** What the bar's way shows of the outcome, where the coach has said nothing or something else. */
+const outcome = computed(() => {
+  const seen = props.lift.outcome
+  if (!seen || seen.made === props.made) return ''
+  return seen.made ? 'made' : (MISSES[seen.how ?? ''] ?? 'a miss')
+})
 const rest = computed(() => props.lift.findings.filter((f) => !['fault', 'watch', 'seen'].includes(f.level)))
 const nameOf = (fault: string) => props.catalogue?.faults.find((f) => f.id === fault)?.name ?? title(fault)
 const addable = computed(() => {
@@ -75,16 +83,38 @@ const sure = (finding: Finding) => {
 }
 const labelOf = (measure: string) => props.catalogue?.measures.find((m) => m.id === measure)?.label ?? words(measure)
 
+const ownField = ref<HTMLInputElement | null>(null)
+const ownId = computed(() => {
+  const named = own.value.trim().toLowerCase()
+  return addable.value.flatMap(({ faults }) => faults).find((fault) => fault.name.toLowerCase() === named)?.id ?? ''
+})
+/** Ready to take what the coach sees at this frame. */
+async function startAdding() {
+  adding.value = true
+  await nextTick()
+  ownField.value?.focus()
+}
 function add() {
-  if (!own.value) return
-  emit('decide', own.value, 'added', props.frame)
+  if (!ownId.value) return
+  emit('decide', ownId.value, 'added', props.frame)
+  leave()
+}
+function leave() {
   own.value = ''
   adding.value = false
 }
+defineExpose({ startAdding })
 </script>
 
 <template>
   <div class="findings">
+    <p v-if="outcome" class="clear outcome" data-test="outcome">
+      <span>The bar's path looks like {{ outcome === 'made' ? 'a lift that was made' : outcome }}.</span>
+      <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('made', lift.outcome!.made)">
+        Say it was {{ lift.outcome!.made ? 'made' : 'missed' }}
+      </button>
+    </p>
+    <p v-if="lift.story && lift.story.faults.length > 1" class="story" data-test="story">{{ lift.story.says }}</p>
     <p v-if="!open.length" class="clear"><span class="sign fine" /> No fault among those that can be measured here.</p>
     <p v-for="finding in good" :key="finding.fault" class="clear good">
       <span class="sign fine" /> <span><b>Good:</b> {{ finding.says }}</span>
@@ -101,7 +131,7 @@ function add() {
         <span v-if="finding === leading" class="first">first cause</span>
         <span v-else-if="finding.root && decided(finding) !== 'dismissed'" class="quiet">a cause of its own</span>
         <span class="quiet level"
-          >{{ WORD[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
+          >{{ LEVELS[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
         >
       </header>
       <p v-if="finding.says">{{ finding.says }}</p>
@@ -121,6 +151,10 @@ function add() {
           >
         </li>
       </ul>
+      <p v-for="school in finding.schools" :key="school.question" class="quiet chain">
+        By your answer to “{{ school.asks }}”: {{ school.says.toLowerCase() }}
+      </p>
+      <p v-if="overruled(finding)" class="quiet chain" data-test="overruled">{{ overruled(finding) }}</p>
       <p v-if="finding.explains.length" class="quiet chain">
         Explains: {{ finding.explains.map(nameOf).join(', ').toLowerCase() }}
       </p>
@@ -169,21 +203,30 @@ function add() {
         type="button"
         class="btn btn-sm btn-outline-secondary"
         data-test="add-own"
-        @click="adding = true"
+        @click="startAdding"
       >
-        Add what you see at frame {{ frame }}
+        Add what you see at frame {{ frame }} <kbd>F</kbd>
       </button>
-      <form v-else @submit.prevent="add">
-        <label for="own">Seen at frame {{ frame }}</label>
+      <form v-else @submit.prevent="add" @keydown.esc.stop="leave">
+        <label for="own">Seen at frame {{ frame }}: type a few letters</label>
         <div class="pick">
-          <select id="own" v-model="own" class="form-select form-select-sm">
-            <option value="" disabled>choose a fault</option>
-            <optgroup v-for="group in addable" :key="group.phase" :label="title(group.phase)">
-              <option v-for="fault in group.faults" :key="fault.id" :value="fault.id">{{ fault.name }}</option>
-            </optgroup>
-          </select>
-          <button class="btn btn-sm btn-primary" :disabled="!own || saving">Add</button>
-          <button type="button" class="btn btn-sm btn-outline-secondary" @click="adding = false">Leave</button>
+          <input
+            id="own"
+            ref="ownField"
+            v-model="own"
+            list="faults-to-add"
+            autocomplete="off"
+            class="form-control form-control-sm"
+          />
+          <datalist id="faults-to-add">
+            <template v-for="group in addable" :key="group.phase">
+              <option v-for="fault in group.faults" :key="fault.id" :value="fault.name">
+                {{ title(group.phase) }}
+              </option>
+            </template>
+          </datalist>
+          <button class="btn btn-sm btn-primary" :disabled="!ownId || saving">Add</button>
+          <button type="button" class="btn btn-sm btn-outline-secondary" @click="leave">Leave</button>
         </div>
       </form>
     </div>
@@ -192,7 +235,7 @@ function add() {
       <summary>{{ waiting.length }} more that can wait</summary>
       <ul class="rest">
         <li v-for="finding in waiting" :key="finding.fault">
-          <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ WORD[finding.level] }}.
+          <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ LEVELS[finding.level] }}.
           {{ finding.says }}
           <button
             v-if="frameOf(finding) !== null"
@@ -226,7 +269,7 @@ function add() {
       <summary>Also looked at ({{ rest.length }})</summary>
       <ul class="rest">
         <li v-for="finding in rest" :key="finding.fault">
-          <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ WORD[finding.level] }}.
+          <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ LEVELS[finding.level] }}.
           {{ finding.says }}
           <span v-if="decided(finding) === 'dismissed'" class="quiet"
             >Dismissed by you.
@@ -250,6 +293,15 @@ function add() {
 }
 .good {
   align-items: baseline;
+}
+.story {
+  margin: 0.4rem 0 0.2rem;
+  padding: 0.35rem 0.5rem;
+  background: var(--sunk);
+  font-weight: 560;
+}
+.outcome {
+  flex-wrap: wrap;
 }
 .rest .btn-link {
   margin-left: 0.5rem;

@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
+import { changedVerdicts } from '@/components/verdicts'
 import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift, type Schemas } from '@/api/client'
 
 const placed = (series: (number | null)[] = [], frame: number, value: number) =>
@@ -51,6 +52,7 @@ export const useBench = defineStore('bench', () => {
       clip.value = null
       bench.value = null
       liftIndex.value = 0
+      changed.value = null
     }
     await guarded(async () => {
       clip.value = await ask(api.GET('/api/clips/{id}', { params: { path: { id } } }))
@@ -91,6 +93,28 @@ export const useBench = defineStore('bench', () => {
     })
   const id = () => clip.value!.id
 
+  const schools = ref<Schemas['School'][]>([])
+  /** What the last answer to a question on which coaches differ changed on the open lift; null before there was one. */
+  const changed = ref<string[] | null>(null)
+  async function loadSchools() {
+    await guarded(async () => {
+      schools.value = await ask(api.GET('/api/schools', { params: { query: { athlete: clip.value!.athlete } } }))
+    })
+  }
+  /** Answer a question otherwise than usual, or (null) no longer; the clip is judged by it at once. */
+  const takePosition = (question: string, position: string | null, everyone: boolean) =>
+    guarded(async () => {
+      const before = lift.value?.findings ?? []
+      const athlete = clip.value!.athlete
+      if (position) {
+        const body = { position, athlete: everyone ? null : athlete }
+        await ask(api.PUT('/api/schools/{question}', { params: { path: { question } }, body }))
+      } else await ask(api.DELETE('/api/schools/{question}', { params: { path: { question }, query: { athlete } } }))
+      schools.value = await ask(api.GET('/api/schools', { params: { query: { athlete } } }))
+      bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
+      changed.value = changedVerdicts(before, lift.value?.findings ?? [])
+    })
+
   return {
     clip,
     bench,
@@ -101,6 +125,10 @@ export const useBench = defineStore('bench', () => {
     playable,
     trouble,
     saving,
+    schools,
+    changed,
+    loadSchools,
+    takePosition,
     open,
     moveDisc: (frame: number, x_px: number, y_px: number) =>
       change(
@@ -142,10 +170,10 @@ export const useBench = defineStore('bench', () => {
       ),
     setByHand: (facts: Schemas['ByHandRequest']) =>
       change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
-    /** Another lift than the coach said when the clip came in. */
-    setLift: (lift: Clip['lift']) =>
+    /** What was said when the clip came in, said otherwise: which lift it is, whether it was made. */
+    sayOf: (facts: { lift?: Clip['lift']; made?: boolean }) =>
       guarded(async () => {
-        clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: { lift } }))
+        clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
         bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
       }),
     undo: () => change(() => ask(api.POST('/api/clips/{id}/undo', { params: { path: { id: id() } } }))),

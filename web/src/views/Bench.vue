@@ -5,6 +5,7 @@ import { api, ask, type AnalysisDocument, type Catalogue, type Clip, type Schema
 import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
 import MeasureTable from '@/components/MeasureTable.vue'
+import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
 import type { Picking } from '@/components/picking'
@@ -20,7 +21,8 @@ const catalogue = ref<Catalogue | null>(null)
 const showPath = ref(localStorage.getItem('path') !== 'off')
 const showPlumb = ref(localStorage.getItem('plumb') !== 'off')
 const showBody = ref(localStorage.getItem('body') !== 'off')
-const tab = ref<'findings' | 'figures' | 'by-hand'>('findings')
+const tab = ref<'findings' | 'figures' | 'by-hand' | 'schools'>('findings')
+const findings = ref<InstanceType<typeof Findings> | null>(null)
 const picking = ref<Picking>(null)
 const picked = ref<{ x: number; y: number }[]>([])
 const keysShown = ref(false)
@@ -63,6 +65,13 @@ onMounted(async () => {
   await load_()
   catalogue.value = await ask(api.GET('/api/catalogue'))
 })
+watch(tab, (now) => now === 'schools' && bench.loadSchools())
+/** The coach sees something at this frame. */
+function see() {
+  footage.pause()
+  tab.value = 'findings'
+  void findings.value?.startAdding()
+}
 onBeforeUnmount(() => {
   window.clearTimeout(timer)
   window.removeEventListener('keydown', onKey)
@@ -129,6 +138,7 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     run: () => (showPlumb.value = !showPlumb.value),
   },
   { keys: 'J', does: 'joints on or off', test: (e) => e.key === 'j', run: () => (showBody.value = !showBody.value) },
+  { keys: 'F', does: 'add a fault you see at this frame', test: (e) => e.key === 'f', run: see },
   { keys: 'Z', does: 'undo a correction', test: (e) => e.key === 'z', run: () => void turned(bench.undo) },
   { keys: 'Shift Z', does: 'do it again', test: (e) => e.key === 'Z', run: () => void turned(bench.redo) },
   {
@@ -164,7 +174,7 @@ function offered(offer: Offer): string {
   return 'Turn round'
 }
 const take = ({ lift, ...facts }: Offer) =>
-  lift ? bench.setLift(lift as Clip['lift']) : bench.setByHand(facts as Schemas['ByHandRequest'])
+  lift ? bench.sayOf({ lift: lift as Clip['lift'] }) : bench.setByHand(facts as Schemas['ByHandRequest'])
 const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 </script>
 
@@ -340,6 +350,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <button type="button" role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings</button>
         <button type="button" role="tab" :aria-selected="tab === 'figures'" @click="tab = 'figures'">Figures</button>
         <button type="button" role="tab" :aria-selected="tab === 'by-hand'" @click="tab = 'by-hand'">By hand</button>
+        <button type="button" role="tab" :aria-selected="tab === 'schools'" @click="tab = 'schools'">Schools</button>
         <button type="button" class="keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
           Keys <kbd>?</kbd>
         </button>
@@ -369,12 +380,25 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         @undo="turned(bench.undo)"
         @redo="turned(bench.redo)"
       />
+      <Schools
+        v-if="tab === 'schools'"
+        :schools="bench.schools"
+        :athlete="bench.clip.athlete_name"
+        :changed="bench.changed"
+        :saving="bench.saving"
+        @take="(question, position, everyone) => bench.takePosition(question, position, everyone)"
+        @leave="(question) => bench.takePosition(question, null, false)"
+      />
       <template v-if="bench.lift">
         <Findings
           v-show="tab === 'findings'"
+          ref="findings"
           :lift="bench.lift"
           :verdicts="bench.verdicts"
           :limits="bench.bench?.limits ?? []"
+          :good="bench.bench?.good ?? []"
+          :agreement="bench.bench?.agreement ?? []"
+          :made="bench.clip.made ?? null"
           :catalogue="catalogue"
           :frame="shown"
           :saving="bench.saving"
@@ -382,10 +406,11 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           @decide="bench.decide"
           @limit="bench.setLimit"
           @take-back="bench.takeBack"
+          @made="(made) => bench.sayOf({ made })"
         />
         <MeasureTable v-show="tab === 'figures'" :lift="bench.lift" :catalogue="catalogue" @go="footage.go" />
       </template>
-      <p v-else-if="tab !== 'by-hand'" class="px-3 py-2">No lift was measured in this clip.</p>
+      <p v-else-if="tab === 'findings' || tab === 'figures'" class="px-3 py-2">No lift was measured in this clip.</p>
       <ul v-if="bench.analysis.warnings.length" class="warnings">
         <li v-for="warning in bench.analysis.warnings" :key="warning.code">
           <span class="sign cannot_tell" />
