@@ -1,0 +1,23 @@
+"""Several lifts of one athlete together: what breaks as it gets heavy, how speed falls with load, what is usual for this lifter."""
+
+from .compare import Difference, first_against_last, made_against_missed, over_repetitions
+from .entry import Entry, Number
+from .heavier import Leaving, leaves_first
+from .profile import Profile, load_speed_profile
+from .usual import LEAST_LIFTS, Band, usual_band
+
+__all__ = [
+    "LEAST_LIFTS",
+    "Band",
+    "Difference",
+    "Entry",
+    "Leaving",
+    "Number",
+    "Profile",
+    "first_against_last",
+    "leaves_first",
+    "load_speed_profile",
+    "made_against_missed",
+    "over_repetitions",
+    "usual_band",
+]

@@ -1,0 +1,76 @@
+"""Peak velocity against load: held up to some load, and lost beyond it.
+
+speed |  -------.          plateau, then a straight line from the break on
+      |          `.
+      +----------|-`.----- load
+               break
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from .entry import Entry
+
+LEAST_LOADS = 4
+SPEED = "peak_velocity"
+# A break must lie between loads that were lifted, and is looked for in steps of this share of their span.
+BREAK_STEPS = 60
+# A break is only told of when it leaves this share of the squares that a plain line leaves, at most.
+BREAK_PAYS = 0.75
+
+
+@dataclass(frozen=True)
+class Profile:
+    """How peak velocity falls with load (m/s, kg); `plateau_m_s` and `break_kg` are None where a plain line tells as much."""
+
+    lifts: int
+    loads: int
+    plateau_m_s: float | None
+    break_kg: float | None
+    slope_m_s_per_10_kg: float
+    spread_m_s: float
+    """Scatter of single lifts about the curve, one standard deviation."""
+    line: tuple[tuple[float, float], ...]
+    """Corners of the curve: load, speed."""
+
+    def at(self, load_kg: float) -> float:
+        """Speed on the curve at a load; beyond the lifted loads the nearest end's."""
+        loads, speeds = zip(*self.line, strict=True)
+        return float(np.interp(load_kg, loads, speeds))
+
+
+def load_speed_profile(entries: Sequence[Entry]) -> Profile | None:
+    """The profile of made lifts of one kind, or None on fewer than four distinct loads: that is no profile."""
+    known = [(entry.load_kg, entry.numbers[SPEED].value) for entry in entries if entry.made is not False and SPEED in entry.numbers]
+    if len({load for load, _ in known}) < LEAST_LOADS:
+        return None
+    load, speed = (np.array(column) for column in zip(*known, strict=True))
+    low, high = float(load.min()), float(load.max())
+    plain, left_plain = _fitted(load, speed)
+    best, left, at = plain, left_plain, None
+    for place in np.linspace(low, high, BREAK_STEPS)[1:-1]:
+        # Lifts on either side, or there is nothing to tell a break from.
+        if len(set(load[load <= place])) < 2 or len(set(load[load > place])) < 2:
+            continue
+        found, squares = _fitted(np.maximum(load - place, 0.0), speed)
+        if squares < left and found[1] < 0:
+            best, left, at = found, squares, float(place)
+    broken = at is not None and left < BREAK_PAYS * left_plain
+    (start, slope), squares = (best, left) if broken else (plain, left_plain)
+    spread = float(np.sqrt(squares / max(len(load) - (3 if broken else 2), 1)))
+    line: tuple[tuple[float, float], ...]
+    if broken and at is not None:
+        line = ((low, float(start)), (at, float(start)), (high, float(start + slope * (high - at))))
+        return Profile(len(load), len(set(load)), float(start), at, 10 * float(slope), spread, line)
+    line = ((low, float(start + slope * low)), (high, float(start + slope * high)))
+    return Profile(len(load), len(set(load)), None, None, 10 * float(slope), spread, line)
+
+
+def _fitted(x: np.ndarray, y: np.ndarray) -> tuple[tuple[float, float], float]:
+    """Start and slope of the line of least squares, and the squares it leaves."""
+    found, *_ = np.linalg.lstsq(np.column_stack([np.ones_like(x), x]), y, rcond=None)
+    return (float(found[0]), float(found[1])), float(np.sum((y - found[0] - found[1] * x) ** 2))
