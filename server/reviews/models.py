@@ -23,6 +23,23 @@ class Analysis(models.Model):
     made_at = models.DateTimeField(auto_now=True)
 
 
+class LiftNumbers(models.Model):
+    """The measures of one lift out of a clip's document, kept beside it so that many lifts can be laid together. Derived."""
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="numbers")
+    place = models.PositiveSmallIntegerField()
+    """Which lift of the clip, counted from 0."""
+    kind = models.CharField(max_length=30)
+    made = models.BooleanField(null=True)
+    """By the coach's word, else as the bar's way shows it."""
+    numbers = models.JSONField()
+    """By measure: value and standard deviation."""
+
+    class Meta:
+        ordering = ["place"]
+        constraints = [models.UniqueConstraint(fields=["clip", "place"], name="one_row_per_lift")]
+
+
 class DiscPoint(models.Model):
     """The coach's word on where the disc is at one frame, in pixels of the upright original."""
 

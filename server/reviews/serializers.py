@@ -228,3 +228,104 @@ class MeasureSerializer(serializers.Serializer):
 class CatalogueSerializer(serializers.Serializer):
     faults = FaultSerializer(many=True)
     measures = MeasureSerializer(many=True)
+
+
+class MeasureNameSerializer(serializers.Serializer):
+    measure = serializers.CharField()
+    label = serializers.CharField()
+    unit = serializers.CharField()
+
+
+class DifferenceSerializer(MeasureNameSerializer):
+    """A measure in two groups of lifts: their means, and the standard deviation of the difference."""
+
+    first = serializers.FloatField()
+    then = serializers.FloatField()
+    sd = serializers.FloatField()
+    first_lifts = serializers.IntegerField()
+    then_lifts = serializers.IntegerField()
+
+
+class BreakSerializer(MeasureNameSerializer):
+    """A measure that passes its limit at some load and stays beyond it."""
+
+    fault = serializers.CharField()
+    name = serializers.CharField()
+    load_kg = serializers.FloatField()
+    lightest = serializers.FloatField()
+    there = serializers.FloatField()
+    heaviest = serializers.FloatField()
+    limit = serializers.FloatField()
+
+
+class RepetitionsSerializer(MeasureNameSerializer):
+    """A trend over the repetitions of one set."""
+
+    clip = serializers.CharField()
+    on = serializers.DateField()
+    load_kg = serializers.FloatField()
+    repetitions = serializers.IntegerField()
+    spread = serializers.FloatField()
+    each = serializers.FloatField(help_text="Change from one repetition to the next.")
+    sd = serializers.FloatField()
+
+
+class BandSerializer(MeasureNameSerializer):
+    """Where a measure usually lies for this athlete."""
+
+    low = serializers.FloatField()
+    middle = serializers.FloatField()
+    high = serializers.FloatField()
+    lifts = serializers.IntegerField()
+
+
+class ProfileSerializer(serializers.Serializer):
+    lifts = serializers.IntegerField()
+    loads = serializers.IntegerField()
+    plateau_m_s = serializers.FloatField(allow_null=True)
+    break_kg = serializers.FloatField(allow_null=True)
+    slope_m_s_per_10_kg = serializers.FloatField()
+    spread_m_s = serializers.FloatField()
+    line = serializers.ListField(child=serializers.ListField(child=serializers.FloatField()))
+
+
+class SeriesLiftSerializer(serializers.Serializer):
+    clip = serializers.CharField()
+    place = serializers.IntegerField()
+    on = serializers.DateField()
+    load_kg = serializers.FloatField()
+    made = serializers.BooleanField(allow_null=True)
+    numbers = serializers.DictField(
+        child=serializers.ListField(child=serializers.FloatField()), help_text="Value and deviation by measure."
+    )
+
+
+class KindCountSerializer(serializers.Serializer):
+    kind = serializers.CharField()
+    lifts = serializers.IntegerField()
+
+
+class SeriesSerializer(serializers.Serializer):
+    """An athlete's lifts of one kind laid together."""
+
+    kinds = KindCountSerializer(many=True)
+    kind = serializers.CharField(allow_blank=True)
+    best_kg = serializers.FloatField(allow_null=True)
+    lifts = SeriesLiftSerializer(many=True)
+    measures = MeasureNameSerializer(many=True)
+    profile = ProfileSerializer(allow_null=True)
+    breaks = BreakSerializer(many=True)
+    missed = DifferenceSerializer(many=True)
+    tired = DifferenceSerializer(many=True)
+    repetitions = RepetitionsSerializer(many=True)
+    bands = BandSerializer(many=True)
+    band_lifts = serializers.IntegerField()
+    band_needs = serializers.IntegerField()
+
+
+class PeriodSerializer(serializers.Serializer):
+    """Which lifts are laid together."""
+
+    kind = serializers.CharField(required=False)
+    since = serializers.DateField(required=False)
+    until = serializers.DateField(required=False)

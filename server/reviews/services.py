@@ -24,11 +24,11 @@ from atleta_site.refusals import Refused
 from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
 from jobs.services import request_analysis
-from people.models import Athlete
 
 from .limits import fits, limits_of, thresholds_of, written
 from .models import Analysis, HandOver, Limit, Review, Verdict
 from .schools import catalogue_of, schools_of
+from .series import keep_numbers, usual_speed
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS = 3
@@ -57,6 +57,7 @@ def settings_of(clip: Clip) -> Settings:
         joint_points=tuple(JointPoint(p.frame, p.joint, p.x_px, p.y_px) for p in clip.joint_points.all()),
         thresholds=thresholds_of(clip.athlete),
         schools=schools_of(clip.athlete),
+        usual_speed=usual_speed(clip),
         events=tuple(EventPoint(what.partition(":")[2], frame) for what, frame in clip.event_frames.items()),
         dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
         added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
@@ -66,12 +67,18 @@ def settings_of(clip: Clip) -> Settings:
 def rebuild(clip: Clip) -> Analysis:
     """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
     document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip), KeptBodies(clip))
-    return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "judged_by": judged_by(clip.athlete)})[0]
+    with transaction.atomic():
+        keep_numbers(clip, document)
+        return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "judged_by": judged_by(clip)})[0]
 
 
-def judged_by(athlete: Athlete) -> dict[str, Any]:
-    """All that a clip of this athlete is judged by besides what was said of the clip itself."""
-    return {"version": __version__, "limits": written(athlete), "schools": schools_of(athlete)}
+def judged_by(clip: Clip) -> dict[str, Any]:
+    """All that a clip is judged by besides what was said of it."""
+    usual = usual_speed(clip)
+    return {
+        "version": __version__, "limits": written(clip.athlete), "schools": schools_of(clip.athlete),
+        "usual_speed": list(usual) if usual else None,
+    }  # fmt: skip
 
 
 def follow(clip: Clip) -> Analysis:
@@ -133,7 +140,7 @@ def take_back_limit(clip: Clip, fault: str, measure: str) -> Analysis:
 
 def up_to_date(clip: Clip) -> Analysis:
     """The clip's analysis, judged by the limits and positions that stand now."""
-    return clip.analysis if clip.analysis.judged_by == judged_by(clip.athlete) else follow(clip)
+    return clip.analysis if clip.analysis.judged_by == judged_by(clip) else follow(clip)
 
 
 def agreement(coach: AbstractBaseUser) -> dict[str, dict[str, int]]:

@@ -3,6 +3,7 @@ from django.urls import path
 from . import views
 
 urlpatterns = [
+    path("athletes/<int:pk>/series", views.SeriesView.as_view()),
     path("schools", views.SchoolsView.as_view()),
     path("schools/<slug:question>", views.SchoolView.as_view()),
     path("catalogue", views.CatalogueView.as_view()),

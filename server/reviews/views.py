@@ -19,7 +19,7 @@ from clips.models import Clip
 from clips.views import own_clip
 from people.models import Athlete
 
-from . import corrections, limits, schools, services
+from . import corrections, limits, schools, series, services
 from .models import Review
 from .serializers import (
     BenchSerializer,
@@ -29,9 +29,11 @@ from .serializers import (
     FrameSerializer,
     HandedSerializer,
     LimitSerializer,
+    PeriodSerializer,
     PlaceSerializer,
     ReviewSerializer,
     SchoolSerializer,
+    SeriesSerializer,
     TakeSerializer,
     VerdictSerializer,
 )
@@ -182,6 +184,19 @@ class SchoolView(APIView):
         athlete = own_athlete(request, request.query_params.get("athlete"))
         schools.leave(request.user, athlete, question)
         return Response(schools.shown(request.user, athlete))
+
+
+class SeriesView(APIView):
+    """An athlete's lifts laid together: what breaks as it gets heavy, speed against load, what is usual."""
+
+    @extend_schema(parameters=[PeriodSerializer], responses=SeriesSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        athlete = own_athlete(request, pk)
+        asked = PeriodSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        held = asked.validated_data
+        told = series.series_of(athlete, held.get("kind"), held.get("since"), held.get("until"))
+        return Response(SeriesSerializer(told).data)
 
 
 class ByHandView(APIView):

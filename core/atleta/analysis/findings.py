@@ -148,6 +148,6 @@ def spoken(value: float | None, unit: str) -> Spoken:
     """A measure inside a sentence: the digits that its unit deserves, and the unit."""
     if value is None:
         return Spoken("unknown")
-    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "count": 0}.get(unit, 1)
+    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "count": 0, "spreads": 1}.get(unit, 1)
     number = f"{value:.{digits}f}".replace("-", "−")
-    return Spoken(number if unit in ("–", "count") else f"{number}°" if unit == "°" else f"{number} {unit}")
+    return Spoken(number if unit in ("–", "count", "spreads") else f"{number}°" if unit == "°" else f"{number} {unit}")

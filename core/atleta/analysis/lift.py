@@ -48,7 +48,7 @@ def lift_part(
     def data_of(motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None) -> LiftData:
         return LiftData(
             _on_floor(motion, at, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m, lift.kind, body,
-            no_body,
+            no_body, settings.usual_speed,
         )  # fmt: skip
 
     data = data_of(motion, lift, events, body)

@@ -45,6 +45,8 @@ class Settings:
     """Faults that the coach has seen on this lift."""
     thresholds: dict[tuple[str, str], Threshold] = field(default_factory=dict)
     """The coach's own limits, by fault and measure."""
+    usual_speed: tuple[float, float] | None = None
+    """How fast this lifter's bar usually is at this load, and the spread about it, m/s; None while too few of their lifts are known."""
     schools: dict[str, str] = field(default_factory=dict)
     """The coach's positions where coaches disagree, by question; what is not named stands as usual."""
 

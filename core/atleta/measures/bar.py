@@ -16,6 +16,8 @@ EARLY_S = 0.20
 LATE_SHARE = 0.55
 BUMP_S = 0.08
 REBOUND_M = 0.02
+# Speeds of one lifter are not told apart more finely than this.
+LEAST_SPREAD_M_S = 0.02
 
 Floats = NDArray[np.float64]
 
@@ -33,6 +35,15 @@ def peak_velocity(data: LiftData) -> Value:
     """Largest upward speed of the bar in the pull."""
     when = data.events_s["peak_speed"]
     return Value(float(data.motion.vy_m_s[data.between("lift_off", "peak_speed")].max()), when)
+
+
+@measure("speed_against_usual", "Peak velocity against the usual", "spreads", needs=("lift_off", "peak_speed"), requires=("usual_speed",))
+def speed_against_usual(data: LiftData) -> Value:
+    """Peak velocity against what is usual for this lifter at this load, counted in the usual spread; negative is slower."""
+    usual, spread = data.usual_speed or (np.nan, np.nan)
+    peak = peak_velocity(data)
+    assert peak is not None
+    return Value((peak.value - usual) / max(spread, LEAST_SPREAD_M_S), peak.time_s)
 
 
 @measure("peak_velocity_height", "Height of peak velocity", "m", needs=("peak_speed",), requires=("floor",))

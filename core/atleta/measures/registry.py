@@ -29,6 +29,8 @@ class LiftData:
     """The lifter on the bar's clock; None where nobody was seen, or from where the view does not allow it."""
     no_body: str = "the lifter's joints were not seen"
     """Why there is no body, when there is none."""
+    usual_speed: tuple[float, float] | None = None
+    """Peak velocity that is usual for this lifter at this load, and its spread, m/s; None where too few lifts tell."""
 
     @property
     def lifter(self) -> BodyMotion:
@@ -65,7 +67,7 @@ class Declaration:
     needs: tuple[str, ...]
     """Events it is defined by."""
     requires: tuple[str, ...]
-    """Facts besides: 'load', 'stature', 'floor', 'joints'."""
+    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed'."""
     kinds: frozenset[str] | None
     """Kinds of lift it is defined for; None for all of its families."""
     about: str
@@ -79,6 +81,7 @@ _REASONS = {
     "stature": "the athlete's stature was not given",
     "floor": "the bar's height above the floor is not known in this lift",
     "joints": "the lifter's joints were not seen",
+    "usual_speed": "fewer than eight made lifts over four loads tell how fast this athlete's bar usually is",
 }
 _EVENT_REASONS = {
     "lift_off": "the bar was not seen leaving the floor",
@@ -135,7 +138,7 @@ def missing(declaration: Declaration, data: LiftData) -> str | None:
     for fact in declaration.requires:
         known = {
             "load": data.load_kg is not None, "stature": data.stature_m is not None, "floor": data.height_known,
-            "joints": data.body is not None,
+            "joints": data.body is not None, "usual_speed": data.usual_speed is not None,
         }[fact]  # fmt: skip
         if not known:
             return data.no_body if fact == "joints" else _REASONS[fact]

@@ -40,6 +40,23 @@ export interface paths {
         patch: operations["athletes_partial_update"];
         trace?: never;
     };
+    "/api/athletes/{id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An athlete's lifts laid together: what breaks as it gets heavy, speed against load, what is usual. */
+        get: operations["athletes_series_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -539,6 +556,19 @@ export interface components {
             notes?: string;
             bests?: components["schemas"]["BestRequest"][];
         };
+        /** @description Where a measure usually lies for this athlete. */
+        Band: {
+            measure: string;
+            label: string;
+            unit: string;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            middle: number;
+            /** Format: double */
+            high: number;
+            lifts: number;
+        };
         /** @description All that the review bench shows of a clip. */
         Bench: {
             /** @description The analysis document (atleta.analysis/1). */
@@ -582,6 +612,24 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description A measure that passes its limit at some load and stays beyond it. */
+        Break: {
+            measure: string;
+            label: string;
+            unit: string;
+            fault: string;
+            name: string;
+            /** Format: double */
+            load_kg: number;
+            /** Format: double */
+            lightest: number;
+            /** Format: double */
+            there: number;
+            /** Format: double */
+            heaviest: number;
+            /** Format: double */
+            limit: number;
+        };
         /** @description Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed. */
         ByHand: {
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["NullEnum"];
@@ -686,6 +734,20 @@ export interface components {
          * @enum {string}
          */
         DecisionEnum: "confirmed" | "dismissed" | "added";
+        /** @description A measure in two groups of lifts: their means, and the standard deviation of the difference. */
+        Difference: {
+            measure: string;
+            label: string;
+            unit: string;
+            /** Format: double */
+            first: number;
+            /** Format: double */
+            then: number;
+            /** Format: double */
+            sd: number;
+            first_lifts: number;
+            then_lifts: number;
+        };
         DiscPoint: {
             /** Format: int64 */
             frame: number;
@@ -797,6 +859,10 @@ export interface components {
             /** Format: double */
             y_px: number;
         };
+        KindCount: {
+            kind: string;
+            lifts: number;
+        };
         /** @description Where watching begins and where it is a fault, in the measure's unit; for this athlete, or for all of the coach's. */
         LimitRequest: {
             /** Format: double */
@@ -821,6 +887,11 @@ export interface components {
             label: string;
             unit: string;
             about: string;
+        };
+        MeasureName: {
+            measure: string;
+            label: string;
+            unit: string;
         };
         NullEnum: null;
         /** @description An exercise offered for a clip, with its usual dose and the load that follows. */
@@ -912,6 +983,19 @@ export interface components {
             id: string;
             says: string;
         };
+        Profile: {
+            lifts: number;
+            loads: number;
+            /** Format: double */
+            plateau_m_s: number | null;
+            /** Format: double */
+            break_kg: number | null;
+            /** Format: double */
+            slope_m_s_per_10_kg: number;
+            /** Format: double */
+            spread_m_s: number;
+            line: number[][];
+        };
         Rack: {
             unit?: components["schemas"]["UnitEnum"];
             /** Format: double */
@@ -931,6 +1015,27 @@ export interface components {
             pairs: {
                 [key: string]: number;
             };
+        };
+        /** @description A trend over the repetitions of one set. */
+        Repetitions: {
+            measure: string;
+            label: string;
+            unit: string;
+            clip: string;
+            /** Format: date */
+            on: string;
+            /** Format: double */
+            load_kg: number;
+            repetitions: number;
+            /** Format: double */
+            spread: number;
+            /**
+             * Format: double
+             * @description Change from one repetition to the next.
+             */
+            each: number;
+            /** Format: double */
+            sd: number;
         };
         /** @description The draft of what will be said, how it will read, and the link if it was handed over. */
         Review: {
@@ -957,6 +1062,36 @@ export interface components {
             everyone: boolean | null;
             /** Format: date-time */
             at: string | null;
+        };
+        /** @description An athlete's lifts of one kind laid together. */
+        Series: {
+            kinds: components["schemas"]["KindCount"][];
+            kind: string;
+            /** Format: double */
+            best_kg: number | null;
+            lifts: components["schemas"]["SeriesLift"][];
+            measures: components["schemas"]["MeasureName"][];
+            profile: components["schemas"]["Profile"] | null;
+            breaks: components["schemas"]["Break"][];
+            missed: components["schemas"]["Difference"][];
+            tired: components["schemas"]["Difference"][];
+            repetitions: components["schemas"]["Repetitions"][];
+            bands: components["schemas"]["Band"][];
+            band_lifts: number;
+            band_needs: number;
+        };
+        SeriesLift: {
+            clip: string;
+            place: number;
+            /** Format: date */
+            on: string;
+            /** Format: double */
+            load_kg: number;
+            made: boolean | null;
+            /** @description Value and deviation by measure. */
+            numbers: {
+                [key: string]: number[];
+            };
         };
         Session: {
             signed_in: boolean;
@@ -1307,6 +1442,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Athlete"];
+                };
+            };
+        };
+    };
+    athletes_series_retrieve: {
+        parameters: {
+            query?: {
+                kind?: string;
+                since?: string;
+                until?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Series"];
                 };
             };
         };
