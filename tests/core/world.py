@@ -11,12 +11,9 @@ import numpy as np
 
 from atleta.analysis import Settings, build_document
 from atleta.footage import ClipInfo
-from atleta.motion import JOINTS, JointTracks
-from atleta.motion.body import Body
-from atleta.motion.body.model import POINTS
-from atleta.simulation import Asked, Build, Camera, Performance, Shoot, frames_of, play, truth_of
-from atleta.tracking import RawTracks, Tracklet
-from atleta.tracking.rim import UNSEEN
+from atleta.simulation import Asked, Build, Camera, Performance, play
+from atleta.simulation.perfect import PerfectBody, perfect_tracks
+from atleta.tracking import RawTracks
 
 DEMO = Path(__file__).parents[2] / "demo" / "clips"
 BUILD = Build(1.72)
@@ -47,49 +44,8 @@ def flat(document: dict, number: int = 0) -> dict:
 
 def true_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, seed: int = 0) -> tuple[RawTracks, dict]:
     """What a perfect tracker would hand on for this lift, with white noise added when asked; and the truth, flat."""
-    shoot = Shoot(done, camera, seed=seed)
-    frames = frames_of(shoot)
-    truth, times = flat(truth_of(shoot, frames)), frames.taken_s
-    count = len(times)
-    rng = np.random.default_rng(seed)
-    x, y, r = (np.array(truth["disc"][name]) for name in ("x_px", "y_px", "radius_px"))
-    piece = Tracklet(
-        0, list(x + rng.normal(0, noise_px, count)), list(y + rng.normal(0, noise_px, count)), list(r), [1.0] * count, [1.0] * count,
-        [max(noise_px, 0.02)] * count, [UNSEEN] * count,
-    )  # fmt: skip
-    raw = RawTracks(times - times[0], camera.width_px, camera.height_px, [piece], np.zeros((count, 1, 1), np.uint8))
-    return raw, truth
-
-
-class TrueBody:
-    """What a perfect fit would hand on for this lift: every joint where it is, and nothing in doubt."""
-
-    def __init__(self, done: Performance, camera: Camera, seed: int = 0) -> None:
-        shoot = Shoot(done, camera, seed=seed)
-        times = frames_of(shoot).taken_s
-        joints = done.body_at(times)
-        # The camera stands on the lifter's right, or sees the mirror image.
-        near = {"near": "right", "far": "left"}
-        points = np.stack(
-            [joints[name if name == "nose" else f"{near[name.partition('_')[0]]}_{name.partition('_')[2]}"].T for name in POINTS], axis=1
-        )
-        build, nothing = done.build, np.zeros((len(times), len(POINTS)))
-        lengths = {
-            "thigh": build.thigh_m, "shin": build.shank_m, "trunk": build.trunk_m, "upper_arm": build.upper_arm_m,
-            "forearm": build.forearm_m, "grip": float(np.abs(joints["right_hand"][2, 0])),
-        }  # fmt: skip
-        body = Body(times - times[0], points, points[..., :2], nothing, joints["bar"][:2].T, lengths, {}, 1000.0, 0.0)
-        empty = np.full((len(times), len(JOINTS)), np.nan)
-        self.tracks = JointTracks(empty, empty, empty, 0.004, 0.0, camera.yaw_deg, 0.0, camera.distance_m, ((np.arange(len(times)), body),))
-
-    def recall(self, key: str) -> tuple[bool, JointTracks | None]:
-        return True, self.tracks
-
-    def latest(self) -> None:
-        return None
-
-    def keep(self, key: str, tracks: JointTracks | None) -> None:
-        raise AssertionError("a body that is known is not fitted")
+    raw, truth = perfect_tracks(done, camera, noise_px=noise_px, seed=seed)
+    return raw, flat(truth)
 
 
 def settings_for(truth: dict, **said: object) -> Settings:
@@ -103,7 +59,7 @@ def analysed(
     """The first lift of the document that truth tracks give, and the truth; with the true joints as well, or from the bar alone."""
     camera = camera or Camera()
     raw, truth = true_tracks(done, camera, noise_px=noise_px)
-    known = TrueBody(done, camera) if body else None
+    known = PerfectBody(done, camera) if body else None
     return build_document(raw, INFO, "0" * 64, settings_for(truth, **{"plumb_deg": 0.0, **said}), known)["lifts"][0], truth
 
 

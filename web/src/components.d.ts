@@ -22,6 +22,7 @@ declare module 'vue' {
     Findings: typeof import('./components/Findings.vue')['default']
     HandedReview: typeof import('./components/HandedReview.vue')['default']
     Limits: typeof import('./components/Limits.vue')['default']
+    LoadChart: typeof import('./components/LoadChart.vue')['default']
     MeasureTable: typeof import('./components/MeasureTable.vue')['default']
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']

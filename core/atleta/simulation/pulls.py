@@ -233,6 +233,9 @@ def sound_plan(kind: str, build: Build, **changes: float | bool) -> PullPlan:
         if liftable(spec, build):
             break
         spec = replace(spec, middle_push_m_s2=2.0, transition_m_s2=share * spec.transition_m_s2)
+    # What is left is a first push that was asked for weaker than the bar allows.
+    while spec.early_ratio < 0.98 and not liftable(spec, build):
+        spec = replace(spec, early_ratio=spec.early_ratio + 0.01)
     return replace(plan, bar=spec)
 
 

@@ -127,7 +127,10 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
                   {{ best(athlete, lift)!.kilos }}<span class="figure-unit">&nbsp;kg</span>
                 </template>
               </td>
-              <td><button type="button" class="btn btn-sm btn-link p-0" @click="edit(athlete)">Change</button></td>
+              <td class="act-cell">
+                <RouterLink :to="{ name: 'lifts', params: { id: athlete.id } }">Lifts together</RouterLink>
+                <button type="button" class="btn btn-sm btn-link p-0" @click="edit(athlete)">Change</button>
+              </td>
             </tr>
           </tbody>
         </table>
@@ -237,6 +240,12 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
 }
 .num {
   text-align: right;
+}
+.act-cell {
+  white-space: nowrap;
+  a {
+    margin-right: 0.7rem;
+  }
 }
 .flag {
   font-size: 0.84rem;

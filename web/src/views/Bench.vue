@@ -205,6 +205,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           {{ index + 1 }}. {{ title(one.kind) }}
         </option>
       </select>
+      <RouterLink class="btn btn-sm btn-outline-secondary" :to="{ name: 'lifts', params: { id: bench.clip.athlete } }">
+        Lifts together
+      </RouterLink>
       <RouterLink class="btn btn-sm btn-primary" :to="{ name: 'hand-over', params: { id } }">Hand over</RouterLink>
     </div>
     <p v-if="bench.trouble" class="notice" role="alert">{{ bench.trouble }}</p>
