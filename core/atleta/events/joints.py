@@ -27,6 +27,10 @@ REBENT_DEG, UNDER_WAY_DEG = 2.0, 1.5
 # Hips this open end the stretch in which the knees can bend again.
 OPEN_HIP_DEG = 160.0
 TOUCH_M, KNOWN_M = 0.02, 0.01
+# A knee joint whose height is known no better than this is stood in for by stature.
+KNOWN_KNEE_M = 0.025
+# The thigh meets the bar no longer than this before its largest speed.
+CONTACT_WITHIN_S = 0.22
 LOCKED_DEG = 170.0
 STILL_M_S = 0.03
 OFF_FLOOR_M = 0.008
@@ -44,7 +48,9 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
     if still is not None:
         made["set"] = still
     knee = first_crossing(t, body.y("bar") - body.y("knee"), 0.0, after_s=off, before_s=peak)
-    if knee is not None:
+    if "knee" in bar and body.doubt_m("knee", upwards=True) > KNOWN_KNEE_M:
+        knee = bar["knee"]
+    elif knee is not None:
         made["knee"] = knee
     opened = first_crossing(t, body.hip, OPEN_HIP_DEG, after_s=knee or off, before_s=peak)
     turned = _bent_again(t, body.knee, knee or off, opened or peak)
@@ -59,6 +65,8 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
     # Joints that are known to a centimetre tell contact by its definition; otherwise the bar's way tells it better.
     sure = max(body.doubt_m("hip"), body.doubt_m("knee")) < KNOWN_M
     contact = bar.get("contact") if not sure else None
+    if not sure:
+        since = max(since, peak - CONTACT_WITHIN_S)
     contact = contact or _touch(t, body.thigh_gap, since, peak)
     if contact is not None:
         made["contact"] = contact
@@ -114,14 +122,18 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
     if not body.covers(apex, low):
         return {}
     made: Events = {}
-    sunk = largest(body.time_s, -body.y("shoulder"), after_s=apex, before_s=low + 0.4 if body.covers(apex, low + 0.4) else low)
+    until = low + 0.4 if body.covers(apex, low + 0.4) else low
+    # The bar sinks with the shoulders that carry it, and where it is is known better than they are.
+    exact = body.doubt_m("shoulder", upwards=True) == 0
+    sunk = largest(body.time_s, -body.y("shoulder" if exact else "bar"), after_s=apex if exact else meet, before_s=until)
     if sunk is not None:
         made["low_point"] = sunk
     if overhead:
-        if body.at(body.elbow, meet) >= LOCKED_DEG:
+        locked_deg = LOCKED_DEG - body.doubt_deg("elbow", meet)
+        if body.at(body.elbow, meet) >= locked_deg:
             made["lockout"] = meet
         else:
-            locked = first_crossing(body.time_s, body.elbow, LOCKED_DEG, after_s=meet, before_s=low + 1.5)
+            locked = first_crossing(body.time_s, body.elbow, locked_deg, after_s=meet, before_s=low + 1.5)
             if locked is not None:
                 made["lockout"] = locked
     return made

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from ..footage import Frame
 from .far_disc import USUAL, USUAL_SD, CameraPlace, DiscView, camera_from_discs, disc_view, outline_sd
 from .pose import MARGIN, Pose, PoseModel, Square
-from .pose_track import Box, PoseTrack
+from .pose_track import NOBODY, Box, PoseTrack
 from .rim import DISC_RADIUS_M
 from .stack import looked_from
 from .track import DiscTrack, bridged
@@ -38,13 +38,18 @@ GRACE_S = 0.001
 DISC_TO_BODY = 0.85
 # Where a body may be about a bar: middle of the square above the disc (m), and its side.
 FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
-FIRST_SIDE_M = 1.65
+FIRST_SIDES_M = (1.65, 2.3)
 SETTLING_LOOKS = 3
 # Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
 AT_THE_BAR_M = 0.75
 # Or, of a box that the coach drew, no further outside it than this share of its width.
 BESIDE_BOX = 0.2
-HIPS = (23, 24)
+EARS, SHOULDERS, HIPS = (7, 8), (11, 12), (23, 24)
+# From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
+# what is left to be seen, or of a giant who stands nearer to the camera.
+TRUNK_M, NECK_M = (0.33, 0.74), 0.07
+# Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew.
+JUMP_M, HIPS_M_S, FORGET_S = 0.15, 3.0, 0.5
 SURE = 0.5
 LOOK_AGAIN = 10
 # How the square is moved from look to look: shares of its side.
@@ -121,27 +126,31 @@ def follow_lifter(
     last = int(np.flatnonzero(wanted)[-1])
     model, views = PoseModel(), list[DiscView]()
     seen: list[tuple[int, Pose]] = []
-    square, lost, pictured = None, 0, (0, 0)
+    # The last look at the lifter, and when; what is followed after a look at somebody else.
+    kept: tuple[Pose, int] | None = None
+    lost, pictured = 0, (0, 0)
     for frame, picture in _made_ready(frames, wanted, shown):
         if frame.index in shown and (view := disc_view(frame.luma(), disc_x[frame.index], disc_y[frame.index], radius)):
             views.append(view)
         if picture is None:
             continue
         pictured = (picture.shape[1], picture.shape[0])
-        if square is None and lost % LOOK_AGAIN == 0:
-            pose = _first_look(model, picture, disc_x[frame.index], disc_y[frame.index], px_per_m, box)
+        at = frame.index
+        if kept is None or (lost and lost % LOOK_AGAIN == 0):
+            pose = _first_look(model, picture, disc_x[at], disc_y[at], px_per_m, box)
         else:
-            about = square or seen[-1][1].follow
+            about = kept[0].follow
+            with_bar = disc_x[at] - disc_x[kept[1]]
             across, down, larger = SHIFTS[len(seen) % len(SHIFTS)]
-            pose = model.look(
-                picture,
-                Square(about.x_px + across * about.side_px, about.y_px + down * about.side_px, larger * about.side_px, about.turn),
-            )
-        lifter = pose.score > SURE and _there(pose, disc_x[frame.index], px_per_m, box)
-        square, lost = (pose.follow, 0) if lifter else (None, lost + 1)
-        seen.append((frame.index, pose))
+            x_px, y_px = about.x_px + with_bar + across * about.side_px, about.y_px + down * about.side_px
+            pose = model.look(picture, Square(x_px, y_px, larger * about.side_px, about.turn))
+        lifter = _there(pose, disc_x[at], px_per_m, box)
+        if lifter and kept is not None and (away_s := time_s[at] - time_s[kept[1]]) < FORGET_S:
+            lifter = _hips_apart_m(pose, kept[0], px_per_m) < JUMP_M + HIPS_M_S * away_s
+        kept, lost = ((pose, at), 0) if lifter and pose.score > SURE else (kept, lost + 1)
+        seen.append((at, pose if lifter else replace(pose, score=NOBODY)))
         if on_progress and len(seen) % 5 == 0:
-            on_progress(min(frame.index / max(last, 1), 1.0))
+            on_progress(min(at / max(last, 1), 1.0))
     if not seen:
         return replace(PoseTrack.empty(), box=box)
     return PoseTrack(
@@ -167,18 +176,28 @@ def _camera(views: list[DiscView], track: DiscTrack, width_px: int, height_px: i
 
 
 def _there(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> bool:
-    """Whether the hips are where the lifter's are: in the coach's box, or near the bar."""
-    hips = float(pose.points[list(HIPS), 0].mean())
+    """Whether this is a body, with hips where the lifter's are: in the coach's box, or near the bar."""
+    ears, shoulders, middle = (pose.points[list(part)].mean(0) for part in (EARS, SHOULDERS, HIPS))
+    trunk_m, neck_m = np.hypot(*(shoulders - middle)) / px_per_m, np.hypot(*(ears - shoulders)) / px_per_m
+    if not TRUNK_M[0] < trunk_m < TRUNK_M[1] or neck_m < NECK_M:
+        return False
+    hips = float(middle[0])
     if box is None:
         return abs(hips - x_px) < AT_THE_BAR_M * px_per_m
     beside = BESIDE_BOX * (box.right - box.left)
     return box.left - beside < hips < box.right + beside
 
 
+def _hips_apart_m(one: Pose, other: Pose, px_per_m: float) -> float:
+    return float(np.hypot(*(one.points[list(HIPS)].mean(0) - other.points[list(HIPS)].mean(0)))) / px_per_m
+
+
 def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
     """The surest of a few looks about the bar, or of one into the coach's box, each settled by following itself."""
     if box is None:
-        starts = [Square(x_px, y_px - above * px_per_m, FIRST_SIDE_M * px_per_m / DISC_TO_BODY) for above in FIRST_SQUARES_M]
+        starts = [
+            Square(x_px, y_px - above * px_per_m, side_m * px_per_m / DISC_TO_BODY) for side_m in FIRST_SIDES_M for above in FIRST_SQUARES_M
+        ]
     else:
         side = MARGIN * max(box.right - box.left, box.bottom - box.top)
         starts = [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)]

@@ -15,6 +15,10 @@ from .pose import POINTS
 Floats = NDArray[np.float64]
 
 
+# The score of a look at which no lifter was seen where the lifter is.
+NOBODY = 0.0
+
+
 class Box(NamedTuple):
     """A part of the picture (px)."""
 

@@ -51,6 +51,9 @@ BALANCE_SD_M = 0.05
 # While a bar that is held in front is below the knees, the hips are at least so far behind it (shares of stature).
 KNEE_HEIGHT, HIP_BEHIND = 0.285, 0.10
 SHAFT_RADIUS_M = 0.014
+# Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
+# Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
+SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.04
 
 
 # How a residual counts: fully, less the larger it is, or (below zero fully) less the larger it is above zero, or only below zero.
@@ -132,6 +135,8 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
 
     floor = -shared[..., 3]
     resting = held * (scene.height_m < scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
+    set_hip = np.stack([bar[:, 0] - SET_HIP_BEHIND * S, floor + np.full(len(bar), SET_HIP_HEIGHT * S)], axis=-1)
+    add(resting[:, None] * (at("near_hip")[:, :2] - set_hip) / (SET_HIP_SD * S * slow), SOFT)
     pulled = held * (scene.height_m < 0.53 * S)
     below = held * (scene.height_m < KNEE_HEIGHT * S)
     add(below * (bar[:, 0] - at("near_hip")[:, 0] - HIP_BEHIND * S) / 0.02, ONLY_BELOW)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import zlib
 from base64 import b64decode, b64encode
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from scipy.ndimage import median_filter
 from scipy.signal import savgol_filter
 
 from ...tracking import DiscTrack, PoseTrack, RawTracks
+from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
 from .fit import fit_body
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
@@ -39,6 +40,8 @@ DISC_TO_BODY = 1.2
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
 FEWEST_LOOKS = 12
+# A look is strange when half of its points are so far off the body (m), and so many times further than in most looks.
+TRIMS, STRANGE_M, STRANGER = 3, 0.12, 2.2
 CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
 # How near a joint must be for its confidence: the chance that it lies within this of where it is told.
@@ -154,7 +157,7 @@ def joint_tracks(
         before = next(
             (body for at, body in (earlier.bodies if earlier else ()) if at[0] <= looks[inside][-1] and at[-1] >= looks[inside][0]), None
         )
-        bodies.append((looks[inside], fit_body(seen, before)))
+        bodies.append((looks[inside], _fitted(seen, before)))
     if not bodies:
         return None
     frames = len(raw.frame_time_s)
@@ -174,6 +177,32 @@ def joint_tracks(
         x, y, sd, m_per_px, m_per_px * longest.scale_sd, float(np.degrees(longest.shared["yaw"])),
         float(np.degrees(longest.shared_sd["yaw"])), longest.shared["depth"], tuple(bodies),
     )  # fmt: skip
+
+
+def _fitted(seen: Observed, before: Body | None) -> Body:
+    """The body, fitted without the looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the bar, feet
+    stand and segments keep their length."""
+    body = fit_body(seen, before)
+    for _ in range(TRIMS):
+        strange = _strange(seen, body)
+        if not strange.any():
+            break
+        seen = replace(seen, sd=np.where(strange[:, None], np.inf, seen.sd))
+        body = fit_body(seen, body)
+    return body
+
+
+def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
+    """Looks `(looks,)` most of whose points lie far from where the body is, none of them set by hand."""
+    off = np.hypot(*np.moveaxis(seen.points - body.points_px, -1, 0)) * body.shared["depth"] / body.focal_px
+    off[~np.isfinite(seen.sd)] = np.nan
+    told = np.isfinite(off).any(axis=1)
+    middle = np.zeros(len(off))
+    middle[told] = np.nanmedian(off[told], axis=1)
+    strange = told & (middle > max(STRANGE_M, STRANGER * float(np.median(middle[told])) if told.any() else 0.0))
+    strange[[row[0] for row in seen.fixed]] = False
+    # Without enough looks left there is nothing to tell them from.
+    return strange if (told & ~strange).sum() >= FEWEST_LOOKS else np.zeros(len(off), bool)
 
 
 def facing_from_people(people: PoseTrack) -> tuple[str, bool] | None:
@@ -246,7 +275,7 @@ def _observed(
         worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], behind, 1.0)
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
-        own[known, k], sd[known, k] = place, worse
+        own[known, k], sd[known, k] = place, np.where(people.score[rows] > NOBODY, worse, np.inf)
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
         # Where the coach corrects the model, it was wrong a moment before and after as well.
