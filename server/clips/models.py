@@ -63,7 +63,7 @@ class Clip(models.Model):
     def tracks_file(self) -> Path:
         """The tracks, with the lifter looked at in the coach's box if there is one: others may have sent the same file."""
         box = "".join(f"-{side}" for side in self.lifter_box or ())
-        return self.derived_dir / f"tracks-4{box}.json.gz"
+        return self.derived_dir / f"tracks-5{box}.json.gz"
 
     @property
     def bodies_dir(self) -> Path:

@@ -29,8 +29,10 @@ OPEN_HIP_DEG = 160.0
 TOUCH_M, KNOWN_M = 0.02, 0.01
 # A knee joint whose height is known no better than this is stood in for by stature.
 KNOWN_KNEE_M = 0.025
-# The thigh meets the bar no longer than this before its largest speed.
-CONTACT_WITHIN_S = 0.22
+# Nor is a knee so far (share of stature) from where stature puts it.
+NO_KNEE_SHARE = 0.06
+# The thigh meets the bar about a second pull's length before its largest speed, and no longer.
+CONTACT_WITHIN_S = 0.15
 LOCKED_DEG = 170.0
 STILL_M_S = 0.03
 OFF_FLOOR_M = 0.008
@@ -48,7 +50,7 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
     if still is not None:
         made["set"] = still
     knee = first_crossing(t, body.y("bar") - body.y("knee"), 0.0, after_s=off, before_s=peak)
-    if "knee" in bar and body.doubt_m("knee", upwards=True) > KNOWN_KNEE_M:
+    if "knee" in bar and (knee is None or _stood_in(body, knee, bar["knee"])):
         knee = bar["knee"]
     elif knee is not None:
         made["knee"] = knee
@@ -65,17 +67,28 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
     # Joints that are known to a centimetre tell contact by its definition; otherwise the bar's way tells it better.
     sure = max(body.doubt_m("hip"), body.doubt_m("knee")) < KNOWN_M
     contact = bar.get("contact") if not sure else None
+    gap = body.thigh_gap
     if not sure:
+        # A thigh that is known to some centimetres has the bar at it when it is nearest, wherever that seems to be.
         since = max(since, peak - CONTACT_WITHIN_S)
-    contact = contact or _touch(t, body.thigh_gap, since, peak)
+        gap = gap - float(np.min(gap[(t >= since) & (t <= peak)], initial=np.inf))
+    contact = contact or _touch(t, gap, since, peak)
     if contact is not None:
         made["contact"] = contact
         extension = largest(t, body.hip + body.knee, after_s=contact, before_s=bar.get("apex", peak + 0.15))
         if extension is not None:
             made["extension"] = extension
     if "meet" in bar and "bottom" in bar:
-        made |= _received(body, kind in OVERHEAD, bar["apex"], bar["meet"], bar["bottom"])
+        made |= _received(body, kind in OVERHEAD, bar["apex"], bar["meet"], bar["bottom"], bar["bottom"])
     return made
+
+
+def _stood_in(body: BodyMotion, by_joint_s: float, by_stature_s: float) -> bool:
+    """Whether stature tells when the bar passes the knee better than a joint that is hidden then, or is where no knee can be."""
+    if body.doubt_up_m("knee", by_joint_s) == 0:
+        return False
+    apart = abs(body.at(body.y("bar"), by_joint_s) - body.at(body.y("bar"), by_stature_s))
+    return body.doubt_up_m("knee", by_joint_s) > KNOWN_KNEE_M or apart > NO_KNEE_SHARE * body.stature_m
 
 
 def squat_joint_events(body: BodyMotion, bar: Events) -> Events:
@@ -91,7 +104,7 @@ def jerk_joint_events(body: BodyMotion, bar: Events) -> Events:
     if "apex" not in bar or "meet" not in bar or not body.covers(bar["dip_bottom"], bar["meet"]):
         return {}
     until = bar.get("recovered", bar["meet"] + 1.2)
-    made = _received(body, True, bar["apex"], bar["meet"], min(bar.get("bottom", bar["meet"]) + 0.1, until))
+    made = _received(body, True, bar["apex"], bar["meet"], min(bar.get("bottom", bar["meet"]) + 0.1, until), bar.get("bottom"))
     low = made.get("low_point", bar["meet"])
     apart = body.x("near_mid_foot") - body.x("far_mid_foot")
     gap = body.at(apart, low)
@@ -118,14 +131,16 @@ def first_foot_to_step(body: BodyMotion, step_s: float, low_s: float) -> str:
     return "front" if (first == "near") == front else "back"
 
 
-def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: float) -> Events:
+def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: float, bottom: float | None) -> Events:
     if not body.covers(apex, low):
         return {}
     made: Events = {}
     until = low + 0.4 if body.covers(apex, low + 0.4) else low
-    # The bar sinks with the shoulders that carry it, and where it is is known better than they are.
-    exact = body.doubt_m("shoulder", upwards=True) == 0
-    sunk = largest(body.time_s, -body.y("shoulder" if exact else "bar"), after_s=apex if exact else meet, before_s=until)
+    if overhead and body.doubt_up_m("shoulder", low) > 0:
+        # The bar sinks with the shoulders under locked arms, and is known better than they are.
+        sunk = bottom
+    else:
+        sunk = largest(body.time_s, -body.y("shoulder"), after_s=apex, before_s=until)
     if sunk is not None:
         made["low_point"] = sunk
     if overhead:

@@ -58,12 +58,16 @@ class BodyMotion:
             off = self.drawn_off[k % len(self.drawn_off)]
             yield replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2])
 
-    def doubt_m(self, name: str, *, upwards: bool = False) -> float:
-        """How far forward or back (or up or down) a joint of the near side may as well be, m: the median over the frames; 0 for what is
-        known exactly."""
-        off = self.drawn_off[:, :, POINT[f"near_{name}"], 1 if upwards else 0]
+    def doubt_m(self, name: str) -> float:
+        """How far forward or back a joint of the near side may as well be, m: the median over the frames; 0 for what is known exactly."""
+        off = self.drawn_off[:, :, POINT[f"near_{name}"], 0]
         known = off[:, np.isfinite(off).all(axis=0)]
         return float(np.median(known.std(axis=0))) if known.size else 0.0
+
+    def doubt_up_m(self, name: str, time_s: float) -> float:
+        """How far up or down a joint of the near side may as well be at a time, m; 0 where the body is known exactly."""
+        off = self.drawn_off[:, :, POINT[f"near_{name}"], 1]
+        return float(np.std([np.interp(time_s, self.time_s, row) for row in off])) if len(off) else 0.0
 
     def doubt_deg(self, name: str, time_s: float) -> float:
         """How far a joint's angle (as this class calls it) may as well be off at a time; 0 where the body is known exactly."""
