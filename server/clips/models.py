@@ -9,10 +9,10 @@ from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from atleta.events import LIFT_KINDS
+from atleta.events import COMPLEXES, LIFT_KINDS
 from people.models import UNITS, Athlete
 
-LIFT_CHOICES = [(lift, lift) for lift in (*LIFT_KINDS, "jerk", "clean_and_jerk")]
+LIFT_CHOICES = [(lift, lift) for lift in (*LIFT_KINDS, "jerk", *COMPLEXES)]
 
 
 class Clip(models.Model):

@@ -11,7 +11,7 @@ from django.db.models import QuerySet
 
 from atleta.coaching import drill_lift
 from atleta.coaching.loading import POUND_KG
-from atleta.events import resolve_kind
+from atleta.events import sequence_of
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 from atleta.series import (
@@ -90,7 +90,7 @@ def usual_speed(clip: Clip) -> tuple[float, float] | None:
     load = load_kg(clip)
     if load is None:
         return None
-    row = [one for one in entries_of(clip.athlete, resolve_kind(clip.lift)[0]) if one.set != str(clip.pk)]
+    row = [one for one in entries_of(clip.athlete, sequence_of(clip.lift)[0]) if one.set != str(clip.pk)]
     profile = load_speed_profile(row)
     if profile is None or profile.lifts < LEAST_LIFTS:
         return None

@@ -16,6 +16,7 @@ from atleta.document import validate_document
 from atleta.faults import load_catalogue
 from atleta.simulation import Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH
+from atleta.simulation.perfect import perfect_tracks
 from atleta.tracking import PointCorrection
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.track import SERIES
@@ -141,6 +142,24 @@ def test_a_sound_lift_has_no_fault(kind: str) -> None:
     for seed in (1, 2):
         found, _ = judged(kind, "", seed)
         assert {row["fault"] for row in found["findings"] if row["level"] == "fault"} <= NOISY
+
+
+@pytest.mark.parametrize(
+    ("asked", "simulated"),
+    [
+        ("clean_and_jerk", "clean+split_jerk"), ("two_cleans_and_jerk", "clean+clean+split_jerk"),
+        ("snatch_and_overhead_squat", "snatch+overhead_squat"), ("snatch_pull_and_snatch", "snatch_pull+snatch"),
+    ],
+)  # fmt: skip
+def test_a_complex_is_split_into_its_lifts_each_with_its_own_events(asked: str, simulated: str) -> None:
+    done = play(asked_set(Wanted(simulated, BUILD, 80.0, 80.0, None, {}, "", 5)))
+    raw, truth = perfect_tracks(done, SEEN, noise_px=0.05)
+    found = build_document(raw, INFO, "0" * 64, Settings(lift=asked, stature_m=BUILD.stature_m, plumb_deg=0.0, facing="right"))["lifts"]
+    assert [one["kind"] for one in found] == simulated.split("+")
+    for one, true in zip(found, truth["lifts"], strict=True):
+        name = "bottom" if "squat" in one["kind"] else "apex"
+        assert one["events"][name]["time_s"] == pytest.approx(true["events"][name]["time_s"], abs=0.1), one["kind"]
+        assert one["start_frame"] <= true["events"][name]["frame"] <= one["end_frame"]
 
 
 def test_mirroring_the_picture_changes_no_measure() -> None:

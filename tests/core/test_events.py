@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.events import heights_from_stature, recognise, resolve_kind
+from atleta.events import heights_from_stature, recognise, sequence_of
 from atleta.events.search import first_crossing, largest, onset, still_since
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_motion, bar_tracks
@@ -63,11 +63,11 @@ def test_stillness_counts_from_when_it_lasts() -> None:
 
 
 def test_words_for_lifts_are_resolved_or_refused() -> None:
-    assert resolve_kind("jerk") == ("split_jerk", False)
-    assert resolve_kind("clean_and_jerk") == ("clean", True)
-    assert resolve_kind("snatch") == ("snatch", False)
+    assert sequence_of("jerk") == ("split_jerk",)
+    assert sequence_of("clean_and_jerk") == ("clean", "split_jerk")
+    assert sequence_of("snatch") == ("snatch",)
     with pytest.raises(ValueError, match="Known lifts"):
-        resolve_kind("cartwheel")
+        sequence_of("cartwheel")
 
 
 @given(st.floats(1.3, 2.2))

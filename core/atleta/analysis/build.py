@@ -11,7 +11,7 @@ import numpy as np
 
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
-from ..events import FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, resolve_kind
+from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
 from ..events.families import SNATCHES
 from ..footage import ClipInfo
 from ..motion import (
@@ -59,7 +59,8 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
     Args:
         bodies: where fits are kept from one time to the next.
     """
-    kind, jerk_follows = resolve_kind(settings.lift)
+    kinds = sequence_of(settings.lift)
+    kind = kinds[0]
     warnings: list[dict[str, Any]] = []
     raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
     track, view = choose_lifted(raw), None
@@ -96,11 +97,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             warnings.append(slow_clock(slower, capture_rate))
         heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
         radius_m = calibration.scale.disc_diameter_m / 2
-        found = [
-            (bar, lift)
-            for bar in bars
-            for lift in find_lifts(bar_motion(bar), kind, jerk_follows=jerk_follows, heights=heights, disc_radius_m=radius_m)
-        ]
+        found = [(bar, lift) for bar in bars for lift in find_lifts(bar_motion(bar), kinds, heights=heights, disc_radius_m=radius_m)]
         seen = _recognised(raw, track, bars, calibration, settings)
         if not found:
             warnings.append(no_lift(kind, longest))
@@ -259,6 +256,8 @@ def _same_kind(seen: str, said: str) -> bool:
     """Whether what was recognised is what was said; what a bar alone cannot tell apart counts as the same."""
     pulls = {"snatch_pull", "clean_pull", "high_pull", "deadlift"}
     jerks = {"jerk", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
+    if said in COMPLEXES and (seen in COMPLEXES[said] or set(COMPLEXES.get(seen, (""))) <= set(COMPLEXES[said])):
+        return said != "clean_and_jerk" or seen == said
     return said == seen or said == "other" or any({seen, said} <= group for group in (pulls, jerks))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from ..events import resolve_kind
+from ..events import sequence_of
 from ..faults import Threshold, load_schools
 from ..motion import JointPoint
 from ..tracking import PointCorrection
@@ -51,7 +51,7 @@ class Settings:
     """The coach's positions where coaches disagree, by question; what is not named stands as usual."""
 
     def __post_init__(self) -> None:
-        resolve_kind(self.lift)
+        sequence_of(self.lift)
         for question, position in self.schools.items():
             if question not in load_schools():
                 raise ValueError(f"There is no question called {question}.")

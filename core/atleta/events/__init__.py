@@ -1,12 +1,13 @@
 """The instants a coach steps to: when the bar leaves the floor, is fastest, highest, met, lowest, and stood up with."""
 
 from .body import BodyHeights, heights_from_stature
-from .families import EVENTS, FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, resolve_kind
+from .families import COMPLEXES, EVENTS, FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, sequence_of
 from .lifts import Lift, find_lifts
 from .outcome import Outcome, outcome_of
 from .recognise import Recognised, recognise
 
 __all__ = [
+    "COMPLEXES",
     "EVENTS",
     "FAMILY_OF_KIND",
     "LIFT_KINDS",
@@ -20,5 +21,5 @@ __all__ = [
     "heights_from_stature",
     "outcome_of",
     "recognise",
-    "resolve_kind",
+    "sequence_of",
 ]

@@ -31,16 +31,25 @@ OVERHEAD = frozenset(
     {"snatch", "power_snatch", "muscle_snatch", "overhead_squat", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
 )
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
-ASKED_FOR = {"jerk": "split_jerk", "clean_and_jerk": "clean"}
+# What a coach says in one word and a lifter does in several lifts without letting go between them, or as one set.
+COMPLEXES = {
+    "clean_and_jerk": ("clean", "split_jerk"),
+    "two_cleans_and_jerk": ("clean", "clean", "split_jerk"),
+    "clean_and_two_jerks": ("clean", "split_jerk", "split_jerk"),
+    "clean_front_squat_and_jerk": ("clean", "front_squat", "split_jerk"),
+    "snatch_pull_and_snatch": ("snatch_pull", "snatch"),
+    "clean_pull_and_clean": ("clean_pull", "clean"),
+    "snatch_and_overhead_squat": ("snatch", "overhead_squat"),
+}
+ASKED_FOR = {"jerk": ("split_jerk",), **COMPLEXES}
 
 
-def resolve_kind(asked: str) -> tuple[str, bool]:
-    """The kind an asked-for lift stands for, and whether a jerk follows it.
+def sequence_of(asked: str) -> tuple[str, ...]:
+    """The kinds of lift, in order, that an asked-for word stands for.
 
     Raises:
         ValueError: the word is not a lift Atleta knows.
     """
-    kind = ASKED_FOR.get(asked, asked)
-    if kind not in FAMILY_OF_KIND:
+    if asked not in FAMILY_OF_KIND and asked not in ASKED_FOR:
         raise ValueError(f"'{asked}' is not a lift Atleta knows. Known lifts: {', '.join([*LIFT_KINDS, *ASKED_FOR])}.")
-    return kind, asked == "clean_and_jerk"
+    return ASKED_FOR.get(asked, (asked,))

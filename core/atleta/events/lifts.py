@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -35,36 +36,73 @@ class Lift:
     """Whether the bar lay on the floor before, so that heights above the floor are known."""
 
 
-def find_lifts(
-    motion: BarMotion,
-    kind: str,
-    *,
-    jerk_follows: bool = False,
-    heights: BodyHeights | None = None,
-    disc_radius_m: float = 0.225,
-) -> list[Lift]:
-    """Every lift of the asked kind in the clip, in order; empty when the bar was never raised."""
-    family = FAMILY_OF_KIND[kind]
+def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights | None = None, disc_radius_m: float = 0.225) -> list[Lift]:
+    """Every lift of the clip, in order; empty when the bar was never raised.
+
+    Args:
+        kinds: what was lifted, in order, one kind or a complex. What comes from the floor goes with the rises from the floor, one after
+            the other and the last again and again; what follows it in the rack or overhead is looked for before the bar comes down.
+    """
+    family = FAMILY_OF_KIND[kinds[0]]
     if family == "jerk":
-        return [lift for lift in (_jerk(motion, kind, float(motion.time_s[0]), float(motion.time_s[-1])),) if lift]
+        return _from_rack(motion, kinds, float(motion.time_s[0]), float(motion.time_s[-1]))
     if family == "squat":
-        return _squats(motion, kind)
+        return _squats(motion, kinds[0])
+    turns = _turns(kinds)
     lifts: list[Lift] = []
     for start_s, stop_s, rest_y in raised(motion):
+        kind, *after = turns[min(sum(FAMILY_OF_KIND[one.kind] == "pull" for one in lifts), len(turns) - 1)]
         events = pull_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
         if "lift_off" not in events:
             continue
         events |= hold_events(motion, events["lift_off"], events.get("peak_speed", stop_s), rest_y)
         origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
         end_s = min(stop_s, events.get("release", stop_s) + 0.3)
-        jerk = _jerk(motion, "split_jerk", events["stand"] - 0.05, stop_s) if jerk_follows and "stand" in events else None
-        if jerk:
+        followed = _from_rack(motion, after, events["stand"] - 0.05, stop_s) if after and "stand" in events else []
+        if followed:
             events.pop("release", None)
-            end_s = jerk.start_s
+            end_s = followed[0].start_s
         lifts.append(Lift(kind, max(start_s, events["lift_off"] - 1.0), end_s, events, origin_x, rest_y, True))
-        if jerk:
-            lifts.append(jerk)
+        lifts.extend(followed)
     return lifts
+
+
+def _turns(kinds: Sequence[str]) -> list[list[str]]:
+    """A complex cut where it begins at the floor: each lift from there with what follows it."""
+    turns: list[list[str]] = []
+    for kind in kinds:
+        if FAMILY_OF_KIND[kind] in ("jerk", "squat") and turns:
+            turns[-1].append(kind)
+        else:
+            turns.append([kind])
+    return turns
+
+
+def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: float) -> list[Lift]:
+    """Jerks and squats one after another between two times; those that are not there are left out."""
+    lifts: list[Lift] = []
+    for place, kind in enumerate(kinds):
+        if FAMILY_OF_KIND[kind] == "squat":
+            found = next((one for one in _squats(motion, kind) if one.events_s["descent_start"] >= start_s - 0.2), None)
+            found = found if found and found.stop_s <= stop_s else None
+        else:
+            again = any(FAMILY_OF_KIND[later] == "jerk" for later in kinds[place + 1 :])
+            found = _jerk(motion, kind, start_s, _set_down(motion, start_s, stop_s) if again else stop_s)
+        if found:
+            lifts.append(found)
+            start_s = found.events_s.get("recovered", found.stop_s) if FAMILY_OF_KIND[kind] == "jerk" else found.events_s["stand"]
+    return lifts
+
+
+def _set_down(motion: BarMotion, start_s: float, stop_s: float) -> float:
+    """When a bar that was raised from the rack after a time is back there, with another lift to follow; the end where it never is."""
+    t, y = motion.time_s, motion.y_m
+    rack = motion.at("y_m", start_s)
+    up = np.flatnonzero((t >= start_s) & (t <= stop_s) & (y > rack + LEAST_RISE_M))
+    if len(up) == 0:
+        return stop_s
+    back = np.flatnonzero((t > t[up[0]]) & (t <= stop_s) & (y < rack + 0.10))
+    return float(t[back[0]]) if len(back) else stop_s
 
 
 def _squats(motion: BarMotion, kind: str) -> list[Lift]:

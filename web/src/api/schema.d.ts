@@ -710,9 +710,15 @@ export interface components {
          *     * `other` - other
          *     * `jerk` - jerk
          *     * `clean_and_jerk` - clean_and_jerk
+         *     * `two_cleans_and_jerk` - two_cleans_and_jerk
+         *     * `clean_and_two_jerks` - clean_and_two_jerks
+         *     * `clean_front_squat_and_jerk` - clean_front_squat_and_jerk
+         *     * `snatch_pull_and_snatch` - snatch_pull_and_snatch
+         *     * `clean_pull_and_clean` - clean_pull_and_clean
+         *     * `snatch_and_overhead_squat` - snatch_and_overhead_squat
          * @enum {string}
          */
-        ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk";
+        ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk" | "two_cleans_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "snatch_pull_and_snatch" | "clean_pull_and_clean" | "snatch_and_overhead_squat";
         Correction: {
             what: string;
             state?: components["schemas"]["CorrectionStateEnum"];

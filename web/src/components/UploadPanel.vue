@@ -8,17 +8,20 @@ const props = defineProps<{ files: File[] }>()
 const emit = defineEmits<{ done: [] }>()
 const queue = useQueue()
 
-const LIFTS = [
-  'snatch',
-  'clean',
-  'jerk',
-  'clean_and_jerk',
-  'power_snatch',
-  'power_clean',
-  'snatch_pull',
-  'clean_pull',
-  'other',
-]
+const LIFTS = {
+  Lifts: ['snatch', 'clean', 'jerk', 'clean_and_jerk', 'power_snatch', 'power_clean', 'power_jerk', 'push_press'],
+  Pulls: ['snatch_pull', 'clean_pull', 'high_pull', 'deadlift'],
+  Squats: ['front_squat', 'back_squat', 'overhead_squat'],
+  'In one set': [
+    'two_cleans_and_jerk',
+    'clean_and_two_jerks',
+    'clean_front_squat_and_jerk',
+    'snatch_pull_and_snatch',
+    'clean_pull_and_clean',
+    'snatch_and_overhead_squat',
+  ],
+  Else: ['other'],
+}
 
 interface Row {
   file: File
@@ -118,7 +121,9 @@ function leaveOut(row: Row) {
       <label
         >Lift
         <select v-model="row.facts.lift" class="form-select form-select-sm">
-          <option v-for="lift in LIFTS" :key="lift" :value="lift">{{ title(lift) }}</option>
+          <optgroup v-for="(lifts, group) in LIFTS" :key="group" :label="group">
+            <option v-for="lift in lifts" :key="lift" :value="lift">{{ title(lift) }}</option>
+          </optgroup>
         </select>
       </label>
       <label
