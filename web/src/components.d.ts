@@ -24,6 +24,8 @@ declare module 'vue' {
     Limits: typeof import('./components/Limits.vue')['default']
     LoadChart: typeof import('./components/LoadChart.vue')['default']
     MeasureTable: typeof import('./components/MeasureTable.vue')['default']
+    Pane: typeof import('./components/Pane.vue')['default']
+    Paths: typeof import('./components/Paths.vue')['default']
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']
     Schools: typeof import('./components/Schools.vue')['default']

@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/clips/:id', name: 'bench', component: () => import('./views/Bench.vue'), props: true },
     { path: '/clips/:id/hand-over', name: 'hand-over', component: () => import('./views/HandOver.vue'), props: true },
     { path: '/athletes', name: 'athletes', component: () => import('./views/Athletes.vue') },
+    { path: '/clips/:id/beside/:other', name: 'beside', component: () => import('./views/Beside.vue'), props: true },
     { path: '/athletes/:id/lifts', name: 'lifts', component: () => import('./views/Lifts.vue'), props: true },
     { path: '/schools', name: 'schools', component: () => import('./views/Schools.vue') },
     { path: '/sign-in', name: 'sign-in', component: () => import('./views/SignIn.vue'), meta: { open: true } },

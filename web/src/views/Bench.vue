@@ -205,6 +205,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           {{ index + 1 }}. {{ title(one.kind) }}
         </option>
       </select>
+      <RouterLink class="btn btn-sm btn-outline-secondary" :to="{ name: 'beside', params: { id, other: 'none' } }">
+        Side by side
+      </RouterLink>
       <RouterLink class="btn btn-sm btn-outline-secondary" :to="{ name: 'lifts', params: { id: bench.clip.athlete } }">
         Lifts together
       </RouterLink>

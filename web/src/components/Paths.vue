@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Lift } from '@/api/client'
+
+/** The bar's paths of lifts over each other, in metres from where each left the floor; a mark on each shows where it is now. */
+const props = defineProps<{ lifts: { lift: Lift; frame: number; name: string }[] }>()
+
+const HIGH = 320
+const EDGE = 18
+const points = computed(() =>
+  props.lifts.map(({ lift }) => {
+    const last = Math.min(lift.events.release?.frame ?? lift.end_frame, lift.end_frame) - lift.bar.first_frame
+    return lift.bar.x_m.slice(0, last + 1).flatMap((x, row) => {
+      const y = lift.bar.y_m[row]
+      return x == null || y == null ? [] : [{ x, y }]
+    })
+  }),
+)
+const span = computed(() => {
+  const all = points.value.flat()
+  const [xs, ys] = [all.map((one) => one.x), all.map((one) => one.y)]
+  return {
+    left: Math.min(-0.1, ...xs) - 0.03,
+    right: Math.max(0.1, ...xs) + 0.03,
+    low: Math.min(0, ...ys),
+    top: Math.max(1, ...ys) + 0.05,
+  }
+})
+// As wide as it is high in metres: a path that is squeezed sideways would look straighter than it is.
+const scale = computed(() => (HIGH - 2 * EDGE) / (span.value.top - span.value.low))
+const wide = computed(() => (span.value.right - span.value.left) * scale.value + 2 * EDGE)
+const x = (metres: number) => EDGE + (metres - span.value.left) * scale.value
+const y = (metres: number) => HIGH - EDGE - (metres - span.value.low) * scale.value
+const now = computed(() =>
+  props.lifts.map(({ lift, frame }) => {
+    const row = frame - lift.bar.first_frame
+    const [at, up] = [lift.bar.x_m[row], lift.bar.y_m[row]]
+    return at == null || up == null ? null : { x: at, y: up }
+  }),
+)
+const tens = computed(() =>
+  Array.from({ length: Math.floor(span.value.top / 0.5) + 1 }, (_, step) => step * 0.5).filter(
+    (metres) => metres >= span.value.low,
+  ),
+)
+</script>
+
+<template>
+  <svg :viewBox="`0 0 ${wide} ${HIGH}`" role="img" aria-label="The bar's paths over each other">
+    <g class="grid">
+      <line v-for="metres in tens" :key="metres" :x1="EDGE" :x2="wide - EDGE" :y1="y(metres)" :y2="y(metres)" />
+      <text v-for="metres in tens" :key="`t${metres}`" :x="2" :y="y(metres) - 3">{{ metres * 100 }} cm</text>
+      <line class="plumb" :x1="x(0)" :x2="x(0)" :y1="EDGE" :y2="HIGH - EDGE" />
+    </g>
+    <g v-for="(path, place) in points" :key="place" :class="`lift-${place}`">
+      <polyline :points="path.map((one) => `${x(one.x)},${y(one.y)}`).join(' ')" />
+      <circle v-if="now[place]" :cx="x(now[place]!.x)" :cy="y(now[place]!.y)" r="4.5" />
+    </g>
+  </svg>
+</template>
+
+<style scoped lang="scss">
+svg {
+  display: block;
+  height: 100%;
+  max-width: 100%;
+  margin: 0 auto;
+  font-size: 10px;
+  fill: var(--quiet);
+}
+.grid line {
+  stroke: var(--rule);
+}
+.grid .plumb {
+  stroke: var(--quiet);
+  stroke-dasharray: 4 3;
+}
+polyline {
+  fill: none;
+  stroke-width: 2;
+}
+.lift-0 {
+  stroke: var(--trace);
+  circle {
+    fill: var(--trace);
+  }
+}
+/* Told by its dashes as well as by its colour. */
+.lift-1 {
+  stroke: var(--look);
+  polyline {
+    stroke-dasharray: 7 4;
+  }
+  circle {
+    fill: var(--panel);
+    stroke-width: 2;
+  }
+}
+</style>

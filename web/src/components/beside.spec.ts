@@ -1,0 +1,56 @@
+import { describe, expect, it } from 'vitest'
+import type { AnalysisDocument, Lift } from '@/api/client'
+import { commonEvents, differences, frameAt, otherTime } from './beside'
+
+const lift = (events: Record<string, number>, measures: Record<string, [number | null, number]> = {}) =>
+  ({
+    events: Object.fromEntries(Object.entries(events).map(([name, time_s]) => [name, { time_s, frame: 0, sd_s: 0 }])),
+    measures: Object.fromEntries(Object.entries(measures).map(([id, [value, sd]]) => [id, { value, sd, unit: 'cm' }])),
+  }) as unknown as Lift
+
+const SLOW = lift({ lift_off: 1, knee: 1.6, apex: 2.4, stand: 5 })
+const QUICK = lift({ lift_off: 0.5, apex: 1.5, meet: 1.6, stand: 4 })
+
+describe('two lifts beside each other', () => {
+  it('share the positions that both have', () => {
+    expect(commonEvents(SLOW, QUICK)).toEqual(['lift_off', 'apex', 'stand'])
+  })
+  it('run side by side from one position on', () => {
+    const other = otherTime(SLOW, QUICK, 'apex', false)
+    expect(other(2.4)).toBeCloseTo(1.5)
+    expect(other(1.0)).toBeCloseTo(0.1)
+  })
+  it('meet at every common position when they are stretched, whichever is chosen', () => {
+    for (const on of ['lift_off', 'stand']) {
+      const other = otherTime(SLOW, QUICK, on, true)
+      expect([1, 2.4, 5].map(other)).toEqual([0.5, 1.5, 4])
+      expect(other(1.7)).toBeCloseTo(1.0)
+      expect(other(0.8)).toBeCloseTo(0.3)
+      expect(other(5.5)).toBeCloseTo(4.5)
+    }
+  })
+  it('do not run backwards where the order of two positions differs', () => {
+    const other = otherTime(
+      lift({ contact: 1, rebend: 1.2, apex: 2 }),
+      lift({ contact: 1.3, rebend: 1.1, apex: 2 }),
+      'apex',
+      true,
+    )
+    const times = [0.9, 1, 1.1, 1.2, 1.5, 2, 2.2].map(other)
+    expect([...times].sort((a, b) => a - b)).toEqual(times)
+  })
+  it('find the frame that stands at a time, also on an uneven clock', () => {
+    const analysis = { clip: { frame_time_s: [0, 0.03, 0.1, 0.11, 0.5] } } as unknown as AnalysisDocument
+    expect([-1, 0.02, 0.07, 0.106, 0.2, 9].map((time) => frameAt(analysis, time))).toEqual([0, 1, 2, 3, 3, 4])
+  })
+  it('differ only where the difference is beyond its own uncertainty', () => {
+    const one = lift({}, { loop: [10, 1], drop: [8, 2], gone: [null, 0] })
+    const other = lift({}, { loop: [16, 1], drop: [10, 2], gone: [3, 1] })
+    const rows = differences(one, other)
+    expect(rows.map((row) => [row.measure, row.by, row.differs])).toEqual([
+      ['loop', 6, true],
+      ['drop', 2, false],
+    ])
+    expect(rows[0]!.sd).toBeCloseTo(Math.SQRT2)
+  })
+})

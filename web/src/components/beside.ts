@@ -1,0 +1,70 @@
+import type { AnalysisDocument, Lift } from '@/api/client'
+
+/** Two lifts laid beside each other: which moment of one belongs to which of the other, and what differs beyond its own uncertainty. */
+
+/** Positions that both lifts have, as the first goes through them. */
+export function commonEvents(one: Lift, other: Lift): string[] {
+  return Object.entries(one.events)
+    .filter(([name]) => other.events[name])
+    .sort((a, b) => a[1].time_s - b[1].time_s)
+    .map(([name]) => name)
+}
+
+/**
+ * The other lift's time for a time of the first, s: `on` happens at once in both. Stretched, so does every other common position, and
+ * between two of them time runs faster or slower; before the first and after the last it runs as it did.
+ */
+export function otherTime(one: Lift, other: Lift, on: string, stretch: boolean) {
+  const shift = other.events[on]!.time_s - one.events[on]!.time_s
+  if (!stretch) return (time: number) => time + shift
+  const pairs = commonEvents(one, other)
+    .map((name) => [one.events[name]!.time_s, other.events[name]!.time_s] as const)
+    // Where the order of two positions differs, or they fall together, there is nothing to stretch between.
+    .reduce<(readonly [number, number])[]>((kept, pair) => {
+      const before = kept.at(-1)
+      return before && (pair[0] <= before[0] || pair[1] <= before[1]) ? kept : [...kept, pair]
+    }, [])
+  return (time: number) => {
+    const next = pairs.findIndex(([at]) => at > time)
+    if (next === 0) return time + pairs[0]![1] - pairs[0]![0]
+    if (next < 0) return time + pairs.at(-1)![1] - pairs.at(-1)![0]
+    const [a, b] = [pairs[next - 1]!, pairs[next]!]
+    return a[1] + ((time - a[0]) / (b[0] - a[0])) * (b[1] - a[1])
+  }
+}
+
+/** The frame that stands at a time. */
+export function frameAt(analysis: AnalysisDocument, time: number): number {
+  const times = analysis.clip.frame_time_s
+  let low = 0
+  let high = times.length - 1
+  while (high - low > 1) {
+    const middle = (low + high) >> 1
+    if (times[middle]! <= time) low = middle
+    else high = middle
+  }
+  return Math.abs((times[high] ?? 0) - time) < Math.abs((times[low] ?? 0) - time) ? high : low
+}
+
+export interface Difference {
+  measure: string
+  unit: string
+  one: number
+  other: number
+  by: number
+  sd: number
+  differs: boolean
+}
+
+/** Every figure that both lifts have, what differs most for its uncertainty first. */
+export function differences(one: Lift, other: Lift): Difference[] {
+  return Object.entries(one.measures)
+    .flatMap(([measure, a]) => {
+      const b = other.measures[measure]
+      if (a.value == null || b?.value == null) return []
+      const by = b.value - a.value
+      const sd = Math.hypot(a.sd ?? 0, b.sd ?? 0)
+      return [{ measure, unit: a.unit, one: a.value, other: b.value, by, sd, differs: Math.abs(by) > 2 * sd }]
+    })
+    .sort((a, b) => Math.abs(b.by) / (b.sd || 1e-9) - Math.abs(a.by) / (a.sd || 1e-9))
+}

@@ -1,0 +1,445 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, type Bench, type Catalogue, type Clip } from '@/api/client'
+import Pane from '@/components/Pane.vue'
+import Paths from '@/components/Paths.vue'
+import { commonEvents, differences, frameAt, otherTime } from '@/components/beside'
+import { load, spoken, title, words } from '@/format/quantity'
+
+/** Two lifts beside each other: heavy against light, made against missed, today against last month. */
+const props = defineProps<{ id: string; other: string }>()
+const router = useRouter()
+const clips = ref<Clip[]>([])
+const catalogue = ref<Catalogue | null>(null)
+const benches = ref<(Bench | null)[]>([null, null])
+const places = ref([0, 0])
+const trouble = ref('')
+const on = ref('')
+const stretch = ref(false)
+const showBody = ref(false)
+const everything = ref(false)
+const clock = ref(0)
+const playing = ref(false)
+const speed = ref(0.25)
+const SPEEDS = [1, 0.5, 0.25, 0.125]
+
+async function open() {
+  try {
+    clips.value = (await ask(api.GET('/api/clips'))).filter((clip) => clip.measured)
+    catalogue.value ??= await ask(api.GET('/api/catalogue'))
+    benches.value = await Promise.all(
+      [props.id, props.other].map((id) =>
+        id && id !== 'none' ? ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } })) : null,
+      ),
+    )
+    places.value = [0, likeFirst()]
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+}
+/** Of the other clip's lifts the one of the same kind. */
+function likeFirst(): number {
+  const kind = benches.value[0]?.document.lifts[0]?.kind
+  return Math.max(benches.value[1]?.document.lifts.findIndex((one) => one.kind === kind) ?? 0, 0)
+}
+onMounted(() => {
+  window.addEventListener('keydown', onKey)
+  void open()
+})
+onBeforeUnmount(() => {
+  stop()
+  window.removeEventListener('keydown', onKey)
+})
+watch(() => [props.id, props.other], open)
+
+const clipOf = (id: string) => clips.value.find((clip) => clip.id === id) ?? null
+const both = computed(() => [clipOf(props.id), clipOf(props.other)])
+const named = (clip: Clip) =>
+  [
+    clip.athlete_name,
+    title(clip.lift),
+    clip.load ? load(clip.load, clip.load_unit ?? 'kg') : '',
+    clip.made === false ? 'missed' : '',
+    clip.filmed_on ?? '',
+  ]
+    .filter(Boolean)
+    .join(' · ')
+/** Who can be laid beside it: the same athlete's same lift first, newest first; then their others; then everybody's. */
+const choices = computed(() => {
+  const mine = both.value[0]
+  const rest = clips.value.filter((clip) => clip.id !== props.id)
+  const same = (clip: Clip) => (clip.athlete === mine?.athlete ? (clip.lift === mine?.lift ? 0 : 1) : 2)
+  const names = ['The same lift of this athlete', 'Other lifts of this athlete', 'Other athletes']
+  return names
+    .map((name, group) => ({ name, clips: rest.filter((clip) => same(clip) === group) }))
+    .filter((group) => group.clips.length)
+})
+const lifts = computed(() => benches.value.map((bench, place) => bench?.document.lifts[places.value[place]!] ?? null))
+const pair = computed(() => (lifts.value[0] && lifts.value[1] ? ([lifts.value[0], lifts.value[1]] as const) : null))
+const events = computed(() => (pair.value ? commonEvents(...pair.value) : []))
+watch(
+  events,
+  (names) => {
+    if (names.includes(on.value)) return
+    on.value =
+      ['contact', 'peak_speed', 'dip_bottom', 'bottom', 'apex'].find((name) => names.includes(name)) ?? names[0] ?? ''
+    if (pair.value && on.value) clock.value = pair.value[0].events[on.value]!.time_s
+  },
+  { immediate: true },
+)
+const toOther = computed(() =>
+  pair.value && on.value && pair.value[1].events[on.value] ? otherTime(...pair.value, on.value, stretch.value) : null,
+)
+const frames = computed(() => {
+  const [one, other] = benches.value
+  if (!one || !other || !toOther.value) return [0, 0]
+  return [frameAt(one.document, clock.value), frameAt(other.document, toOther.value(clock.value))]
+})
+const range = computed(() => {
+  const lift = pair.value?.[0]
+  const times = benches.value[0]?.document.clip.frame_time_s
+  return lift && times ? [times[lift.start_frame]!, times[lift.end_frame]!] : [0, 1]
+})
+const mirrored = computed(
+  () => benches.value[0]?.document.clip.facing !== benches.value[1]?.document.clip.facing && Boolean(benches.value[1]),
+)
+
+function step(by: number) {
+  stop()
+  const document = benches.value[0]?.document
+  if (!document) return
+  const next = Math.min(Math.max(frames.value[0]! + by, 0), document.clip.frame_count - 1)
+  clock.value = document.clip.frame_time_s[next]!
+}
+function event(by: number) {
+  stop()
+  const times = events.value.map((name) => pair.value![0].events[name]!.time_s)
+  const next =
+    by > 0 ? times.find((time) => time > clock.value + 1e-4) : times.findLast((time) => time < clock.value - 1e-4)
+  if (next !== undefined) clock.value = next
+}
+function goTo(name: string) {
+  stop()
+  clock.value = pair.value![0].events[name]!.time_s
+}
+let ticket = 0
+function play() {
+  if (!pair.value) return
+  if (clock.value >= range.value[1]! - 0.02) clock.value = range.value[0]!
+  playing.value = true
+  let before = performance.now()
+  const tick = (now: number) => {
+    if (!playing.value) return
+    clock.value += ((now - before) / 1000) * speed.value
+    before = now
+    if (clock.value >= range.value[1]!) return stop()
+    ticket = requestAnimationFrame(tick)
+  }
+  ticket = requestAnimationFrame(tick)
+}
+function stop() {
+  playing.value = false
+  cancelAnimationFrame(ticket)
+}
+const toggle = () => (playing.value ? stop() : play())
+function onKey(e: KeyboardEvent) {
+  if (
+    e.ctrlKey ||
+    e.metaKey ||
+    e.altKey ||
+    /^(INPUT|SELECT|TEXTAREA|BUTTON|A)$/.test((e.target as HTMLElement).tagName)
+  )
+    return
+  const run = {
+    ' ': toggle,
+    ArrowRight: () => step(e.shiftKey ? 10 : 1),
+    ArrowLeft: () => step(e.shiftKey ? -10 : -1),
+    ArrowDown: () => event(1),
+    ArrowUp: () => event(-1),
+    j: () => (showBody.value = !showBody.value),
+  }[e.key]
+  if (!run) return
+  e.preventDefault()
+  run()
+}
+
+const rows = computed(() => (pair.value ? differences(...pair.value) : []))
+const shownRows = computed(() => rows.value.filter((row) => everything.value || row.differs))
+const labelOf = (measure: string) =>
+  catalogue.value?.measures.find((one) => one.id === measure)?.label ?? words(measure)
+const pick = (other: string) => router.replace({ name: 'beside', params: { id: props.id, other } })
+</script>
+
+<template>
+  <main class="beside">
+    <p v-if="trouble" class="notice" role="alert">{{ trouble }} <RouterLink to="/">Back to the queue</RouterLink></p>
+    <div class="bar">
+      <h1>Side by side</h1>
+      <label
+        >Align on
+        <select v-model="on" class="form-select form-select-sm" :disabled="!pair">
+          <option v-for="name in events" :key="name" :value="name">{{ title(name) }}</option>
+        </select></label
+      >
+      <label><input v-model="stretch" type="checkbox" :disabled="!pair" /> every position at once</label>
+      <label><input v-model="showBody" type="checkbox" /> joints</label>
+      <span class="spring" />
+      <RouterLink class="btn btn-sm btn-outline-secondary" :to="{ name: 'bench', params: { id } }"
+        >To the bench</RouterLink
+      >
+    </div>
+    <div class="panes">
+      <section v-for="place in [0, 1]" :key="place" :class="`side side-${place}`">
+        <div class="who">
+          <svg viewBox="0 0 30 8" aria-hidden="true"><path d="M1 4H29" /></svg>
+          <b v-if="place === 0 && both[0]">{{ named(both[0]) }}</b>
+          <select
+            v-if="place === 1"
+            class="form-select form-select-sm"
+            :value="other"
+            aria-label="The lift beside it"
+            @change="pick(($event.target as HTMLSelectElement).value)"
+          >
+            <option value="none" disabled>choose a lift to lay beside it</option>
+            <optgroup v-for="group in choices" :key="group.name" :label="group.name">
+              <option v-for="clip in group.clips" :key="clip.id" :value="clip.id">{{ named(clip) }}</option>
+            </optgroup>
+          </select>
+          <select
+            v-if="(benches[place]?.document.lifts.length ?? 0) > 1"
+            v-model="places[place]"
+            class="form-select form-select-sm which"
+            aria-label="Lift of this clip"
+          >
+            <option v-for="(one, index) in benches[place]!.document.lifts" :key="index" :value="index">
+              {{ index + 1 }}. {{ title(one.kind) }}
+            </option>
+          </select>
+          <span v-if="place === 1 && mirrored" class="quiet">mirrored</span>
+        </div>
+        <div class="screen">
+          <Pane
+            v-if="benches[place] && lifts[place]"
+            :clip="place ? other : id"
+            :bench="benches[place]!"
+            :lift="lifts[place]!"
+            :frame="frames[place]!"
+            :mirrored="place === 1 && mirrored"
+            :show-body="showBody"
+          />
+          <p v-else class="empty">
+            {{ place === 1 && other === 'none' ? 'Choose a lift above.' : 'No lift was measured in this clip.' }}
+          </p>
+        </div>
+      </section>
+    </div>
+    <div v-if="pair" class="transport" role="group" aria-label="Stepping both">
+      <button type="button" class="btn btn-sm btn-primary" @click="toggle">{{ playing ? 'Stop' : 'Play both' }}</button>
+      <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="One frame back" @click="step(-1)">
+        −1
+      </button>
+      <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="One frame on" @click="step(1)">
+        +1
+      </button>
+      <input
+        v-model.number="clock"
+        type="range"
+        class="form-range"
+        :min="range[0]"
+        :max="range[1]"
+        step="0.001"
+        aria-label="Time"
+        @pointerdown="stop"
+      />
+      <select v-model.number="speed" class="form-select form-select-sm speed" aria-label="Playing speed">
+        <option v-for="one in SPEEDS" :key="one" :value="one">
+          {{ one === 1 ? 'full speed' : `1/${1 / one} speed` }}
+        </option>
+      </select>
+    </div>
+    <div v-if="pair" class="chips" role="group" aria-label="Positions">
+      <button v-for="name in events" :key="name" type="button" :class="{ here: name === on }" @click="goTo(name)">
+        {{ title(name) }}
+      </button>
+    </div>
+    <div v-if="pair" class="below">
+      <section class="panel paths">
+        <div class="panel-head"><h2>Paths</h2></div>
+        <Paths
+          :lifts="[
+            { lift: pair[0], frame: frames[0]!, name: 'first' },
+            { lift: pair[1], frame: frames[1]!, name: 'second' },
+          ]"
+        />
+      </section>
+      <section class="panel table-part">
+        <div class="panel-head">
+          <h2>What differs</h2>
+          <label class="quiet"><input v-model="everything" type="checkbox" /> also what is not shown to differ</label>
+        </div>
+        <div class="scroll">
+          <table class="table table-sm mb-0" data-test="differences">
+            <thead>
+              <tr>
+                <th>Figure</th>
+                <th class="num">Left</th>
+                <th class="num">Right</th>
+                <th class="num">Right less left</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="row in shownRows" :key="row.measure">
+                <th scope="row">{{ labelOf(row.measure) }}</th>
+                <td class="num">{{ spoken(row.one, row.unit) }}</td>
+                <td class="num">{{ spoken(row.other, row.unit) }}</td>
+                <td class="num">
+                  <span v-if="row.differs">
+                    {{ row.by > 0 ? '+' : '' }}{{ spoken(row.by, row.unit) }}
+                    <span class="quiet">± {{ spoken(row.sd, row.unit) }}</span>
+                  </span>
+                  <span v-else class="quiet">not different</span>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="!shownRows.length" class="quiet none">No figure differs beyond its own uncertainty.</p>
+        </div>
+      </section>
+    </div>
+  </main>
+</template>
+
+<style scoped lang="scss">
+.beside {
+  display: flex;
+  flex-direction: column;
+  gap: 0.4rem;
+  padding: 0.4rem 0.6rem 0.6rem;
+  min-height: calc(100vh - 44px);
+}
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.3rem 1rem;
+  h1 {
+    font-size: 1.1rem;
+    margin: 0;
+  }
+  label {
+    display: inline-flex;
+    align-items: center;
+    gap: 0.35rem;
+    font-size: 0.88rem;
+  }
+}
+.spring {
+  flex: 1;
+}
+.panes {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.6rem;
+}
+.who {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+  min-height: 2.1rem;
+  svg {
+    width: 30px;
+    height: 8px;
+    flex: none;
+    fill: none;
+    stroke-width: 3;
+  }
+  .which {
+    width: auto;
+  }
+}
+.side-0 svg {
+  stroke: var(--trace);
+}
+.side-1 svg {
+  stroke: var(--look);
+  stroke-dasharray: 7 4;
+}
+.screen {
+  height: min(44vh, 30vw);
+  background: var(--stage);
+}
+.empty {
+  height: 100%;
+  display: grid;
+  place-items: center;
+  margin: 0;
+  color: #dfe2e0;
+}
+.transport {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  .speed {
+    width: auto;
+  }
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem;
+  button {
+    border: 1px solid var(--rule);
+    background: var(--sunk);
+    color: inherit;
+    padding: 0.12rem 0.5rem;
+    font-size: 0.86rem;
+    &.here {
+      border-color: currentColor;
+    }
+  }
+}
+.below {
+  display: grid;
+  grid-template-columns: minmax(12rem, 1fr) 2.4fr;
+  gap: 0.6rem;
+  flex: 1;
+  min-height: 15rem;
+}
+.paths {
+  display: flex;
+  flex-direction: column;
+  > svg {
+    flex: 1;
+    min-height: 0;
+    padding-bottom: 0.4rem;
+  }
+}
+.table-part {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  .panel-head label {
+    margin-left: auto;
+    font-size: 0.84rem;
+  }
+}
+.scroll {
+  overflow: auto;
+  max-height: 24rem;
+}
+.num {
+  text-align: right;
+  white-space: nowrap;
+}
+.none {
+  padding: 0.4rem 0.75rem;
+  margin: 0;
+}
+@media (max-width: 800px) {
+  .below {
+    grid-template-columns: 1fr;
+  }
+}
+</style>
