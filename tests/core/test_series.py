@@ -103,6 +103,9 @@ def test_what_comes_and_goes_does_not_break_and_two_loads_tell_nothing() -> None
     row = [entry(load, loop_width=loop) for load, loop in ((60, 7), (70, 12), (80, 7))]
     assert leaves_first(row, CATALOGUE) == []
     assert leaves_first([entry(60, loop_width=7), entry(80, loop_width=20)], CATALOGUE) == []
+    # What was beyond at the lightest load does not break later, nor does what only noise carries over its limit.
+    assert leaves_first([entry(load, loop_width=loop) for load, loop in ((60, 11), (70, 8), (80, 12))], CATALOGUE) == []
+    assert leaves_first([entry(load, sd=2.0, loop_width=loop) for load, loop in ((60, 8), (70, 9), (80, 11))], CATALOGUE) == []
     assert leaves_first([], CATALOGUE) == []
 
 

@@ -8,6 +8,10 @@ from math import erf, sqrt
 
 from .catalogue import Catalogue, Condition, Fault, Threshold
 
+# How sure a fault must be to be called one, and what is watched: among dozens of rules most are kept in any one lift, so what is only
+# more likely than not would be wrong too often.
+FAULT_SURE, WATCH_SURE = 0.8, 0.5
+
 
 @dataclass(frozen=True)
 class Measured:
@@ -101,7 +105,7 @@ def _judge(
     if reasons and (fault.needs_all or not watch):
         return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
     p_fault, p_watch = combine(beyond), combine(watch)
-    level = "fault" if p_fault >= 0.5 and not fault.remark else "watch" if p_watch >= 0.5 else "fine"
+    level = "fault" if p_fault >= FAULT_SURE and not fault.remark else "watch" if p_watch >= WATCH_SURE else "fine"
     return Finding(fault, level, p_fault, p_watch, tuple(evidence), "")
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..events.joints import REBENT_DEG
 from .bar import push_of
 from .posture import CM, change, most, rise_ratio, stretch
 from .registry import LiftData, Value, measure
@@ -100,10 +101,12 @@ def bar_thigh_gap_max(data: LiftData) -> Value | None:
 
 
 @measure("knee_rebend_pull", "Re-bend of the knees", "°", needs=("knee", "contact"), requires=("joints",))
-def knee_rebend_pull(data: LiftData) -> Value:
+def knee_rebend_pull(data: LiftData) -> Value | None:
     """How far the knees bend again under the bar; 0 where they do not."""
     if "rebend" not in data.events_s:
-        return Value(0.0, data.events_s["contact"])
+        # Knees that are hidden may bend unseen.
+        hidden = data.lifter.doubt_deg("knee", data.events_s["contact"]) > REBENT_DEG
+        return None if hidden else Value(0.0, data.events_s["contact"])
     return Value(-change(data, data.lifter.knee, "first_pull_end", "rebend").value, data.events_s["rebend"])
 
 

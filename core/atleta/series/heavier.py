@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..faults import Catalogue, Threshold
-from .entry import Entry
+from .compare import SHOWN_SD
+from .entry import Entry, Number
 
 LEAST_LOADS = 3
 
@@ -33,7 +34,8 @@ def leaves_first(
     thresholds: Mapping[tuple[str, str], Threshold] | None = None,
     stature_m: float | None = None,
 ) -> list[Leaving]:
-    """Measures inside their limit at light loads and beyond it from some load on: at the lightest load first, and then as the lift goes.
+    """Measures inside their limit at the lightest load and beyond it, by more than noise, from some load on: at the lowest load first, and
+    then as the lift goes.
 
     Lifts of one kind; lifts of one load count by their median. Fewer than three loads break nothing.
     """
@@ -45,18 +47,19 @@ def leaves_first(
         if fault.off or kind not in fault.kinds:
             continue
         for condition in fault.conditions:
-            by_load: dict[float, list[float]] = {}
+            by_load: dict[float, list[Number]] = {}
             for entry in entries:
                 if condition.measure in entry.numbers:
-                    by_load.setdefault(entry.load_kg, []).append(entry.numbers[condition.measure].value)
+                    by_load.setdefault(entry.load_kg, []).append(entry.numbers[condition.measure])
             if len(by_load) < LEAST_LOADS:
                 continue
             loads = sorted(by_load)
-            values = [float(np.median(by_load[load])) for load in loads]
+            values = [float(np.median([number.value for number in by_load[load]])) for load in loads]
+            sds = [float(np.median([number.sd for number in by_load[load]])) for load in loads]
             limit = (thresholds or {}).get((fault.id, condition.measure), condition.threshold(kind, stature_m)).watch
             beyond = [value > limit if condition.above else value < limit for value in values]
             first = next((i for i in range(1, len(loads)) if all(beyond[i:]) and not beyond[i - 1]), None)
-            if first is not None:
+            if first is not None and not beyond[0] and abs(values[first] - values[0]) > SHOWN_SD * float(np.hypot(sds[first], sds[0])):
                 found.append(Leaving(fault.id, condition.measure, loads[first], values[0], values[first], values[-1], limit))
     order = list(catalogue.faults)
     return sorted(found, key=lambda one: (one.load_kg, order.index(one.fault)))

@@ -62,7 +62,6 @@ const tens = computed(() =>
 <style scoped lang="scss">
 svg {
   display: block;
-  height: 100%;
   max-width: 100%;
   margin: 0 auto;
   font-size: 10px;

@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Bench, type Catalogue, type Clip } from '@/api/client'
+import Amount from '@/components/Amount.vue'
 import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
 import { commonEvents, differences, frameAt, otherTime } from '@/components/beside'
@@ -296,8 +297,7 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
                 <td class="num">{{ spoken(row.other, row.unit) }}</td>
                 <td class="num">
                   <span v-if="row.differs">
-                    {{ row.by > 0 ? '+' : '' }}{{ spoken(row.by, row.unit) }}
-                    <span class="quiet">± {{ spoken(row.sd, row.unit) }}</span>
+                    {{ row.by > 0 ? '+' : '' }}<Amount :value="row.by" :unit="row.unit" :sd="row.sd" />
                   </span>
                   <span v-else class="quiet">not different</span>
                 </td>
@@ -333,6 +333,7 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
     align-items: center;
     gap: 0.35rem;
     font-size: 0.88rem;
+    white-space: nowrap;
   }
 }
 .spring {
@@ -381,6 +382,9 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
   display: flex;
   align-items: center;
   gap: 0.4rem;
+  .btn {
+    white-space: nowrap;
+  }
   .speed {
     width: auto;
   }
@@ -411,8 +415,7 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
   display: flex;
   flex-direction: column;
   > svg {
-    flex: 1;
-    min-height: 0;
+    height: 22rem;
     padding-bottom: 0.4rem;
   }
 }
