@@ -103,6 +103,35 @@ def test_held_arrow_keys_never_part_number_and_picture(browser: Browser, site: s
     context.close()
 
 
+def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on_a_chart(
+    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
+) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    clips = page.request.get(f"{site}/api/clips").json()
+    other = next(clip for clip in clips if clip["id"] != burnt_clip and clip["measured"])
+    page.get_by_role("link", name="Side by side").click()
+    page.get_by_label("The lift beside it").select_option(value=other["id"])
+    one, two = document(page, site, burnt_clip)["lifts"][0], document(page, site, other["id"])["lifts"][0]
+    frames = page.get_by_test_id("frame")
+    for event in ("apex", "peak_speed"):
+        page.get_by_label("Align on").select_option(value=event)
+        page.get_by_role("button", name=event.replace("_", " ").capitalize(), exact=True).click()
+        expect(frames.nth(0)).to_have_text(f"Frame {one['events'][event]['frame']}", timeout=WAIT_MS)
+        expect(frames.nth(1)).to_have_text(f"Frame {two['events'][event]['frame']}")
+    page.get_by_role("heading", name="What differs").click()
+    page.keyboard.press("ArrowRight")
+    expect(frames.nth(0)).to_have_text(f"Frame {one['events']['peak_speed']['frame'] + 1}")
+    page.get_by_label("also what is not shown to differ").check()
+    expect(page.get_by_test_id("differences")).to_contain_text("Peak velocity")
+
+    page.goto(f"{site}/athletes/{other['athlete']}/lifts")
+    expect(page.get_by_role("img", name=re.compile("against load"))).to_be_visible()
+    expect(page.get_by_text("made lifts at 60 % or more")).to_be_visible()
+    context.close()
+
+
 def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, burnt: Path) -> None:
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     page = context.new_page()
