@@ -35,7 +35,8 @@ def findings_of(
     rows = [_judged(verdict, chain, verdict.fault.id in settings.added) for verdict in verdicts.values()]
     rows += [_plain(catalogue.faults[fault], "seen", "", chain) for fault in sorted(settings.added - set(verdicts))]
     if missed and missed not in settings.added:
-        says = f"The bar came down {WHERE[outcome.how]}. A proposal from its path: say so if the lift was made." if outcome else ""
+        says = f"The bar came down {WHERE[outcome.how]}." if outcome else ""
+        says += "" if settings.made is False else " A proposal from its path: say so if the lift was made."
         rows.append(_plain(catalogue.faults[missed], "fault", says, chain))
     for row in rows:
         row["cue"] = _cue(row, verdicts, settings)

@@ -132,13 +132,17 @@ def heel_rise_lead(data: LiftData) -> Value | None:
 
 
 @measure("arm_bend_lead", "Arms bent before the extension", "ms", needs=("lift_off", "extension"), requires=("joints",))
-def arm_bend_lead(data: LiftData) -> Value:
+def arm_bend_lead(data: LiftData) -> Value | None:
     """How long before the extension the elbows have closed by 12°; 0 where they stay straight until then."""
     body, off, top = data.lifter, data.events_s["lift_off"], data.events_s["extension"]
     here = stretch(data, off, top)
     straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
     bent = next((i for i in here if body.elbow[i] < straight - ELBOW_CLOSED_DEG), None)
-    return Value(0.0, top) if bent is None else Value(1000 * (top - float(body.time_s[bent])), float(body.time_s[bent]))
+    if bent is None:
+        return Value(0.0, top)
+    when = float(body.time_s[bent])
+    # An elbow that may as well be straight shows no bend.
+    return None if body.doubt_deg("elbow", when) > ELBOW_CLOSED_DEG else Value(1000 * (top - when), when)
 
 
 def _knees_and_hips_done(data: LiftData) -> tuple[float, float] | None:

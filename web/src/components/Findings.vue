@@ -129,7 +129,7 @@ defineExpose({ startAdding })
         <span :class="['sign', finding.level]" />
         <h3>{{ finding.name }}</h3>
         <span v-if="finding === leading" class="first">first cause</span>
-        <span v-else-if="finding.root && decided(finding) !== 'dismissed'" class="quiet">a cause of its own</span>
+        <span v-else-if="finding.root && decided(finding) !== 'dismissed'" class="quiet">own cause</span>
         <span class="quiet level"
           >{{ LEVELS[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
         >

@@ -20,7 +20,8 @@ const span = computed(() => {
   const all = points.value.flat()
   const [xs, ys] = [all.map((one) => one.x), all.map((one) => one.y)]
   return {
-    left: Math.min(-0.1, ...xs) - 0.03,
+    // Room for the heights, clear of the paths.
+    left: Math.min(-0.1, ...xs) - 0.2,
     right: Math.max(0.1, ...xs) + 0.03,
     low: Math.min(0, ...ys),
     top: Math.max(1, ...ys) + 0.05,
