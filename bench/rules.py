@@ -82,9 +82,8 @@ def main(repetitions: int = ROUND) -> None:
              if not one["fault"]]  # fmt: skip
     print(f"false faults on {len(sound)} sound lifts: {np.mean(sound):.2f} a lift")
     asked = [one for one in got if one["fault"] and one["truly"].get(one["fault"]) == "fault"]
-    print(
-        f"first cause named right: {_share(sum(one['root'] == one['fault'] for one in asked), len(asked))} of {len(asked)} lifts with one cause"
-    )
+    named = sum(one["root"] == one["fault"] for one in asked)
+    print(f"first cause named right: {_share(named, len(asked))} of {len(asked)} lifts with one cause")
     wrong = Counter((one["fault"], one["root"]) for one in asked if one["root"] != one["fault"])
     print("named instead, most often:", "; ".join(f"{root} for {fault} ({n})" for (fault, root), n in wrong.most_common(12)))
 

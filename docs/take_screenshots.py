@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from demo.site import CHROMIUM, demo_site, sign_in
@@ -49,6 +50,18 @@ def main() -> None:
         page.goto(f"{site}/athletes")
         page.get_by_text("Ida Fenn").wait_for()
         take(page, "athletes")
+        page.get_by_role("row", name="Ida Fenn").get_by_role("link", name="Lifts together").click()
+        page.get_by_role("img", name=re.compile("against load")).wait_for()
+        take(page, "lifts-together")
+        page.goto(f"{site}/schools")
+        page.get_by_label("Contact", exact=True).wait_for()
+        take(page, "schools")
+        clips = [clip for clip in page.request.get(f"{site}/api/clips").json() if clip["measured"] and clip["lift"] == "snatch"]
+        light, heavy = sorted((one for one in clips if one["athlete_name"] == "Ida Fenn"), key=lambda one: float(one["load"]))[:2]
+        page.goto(f"{site}/clips/{light['id']}/beside/{heavy['id']}")
+        page.get_by_text("Opening the footage").first.wait_for(state="hidden", timeout=60_000)
+        page.wait_for_timeout(2500)
+        take(page, "side-by-side")
 
         phone = browser.new_page(viewport={"width": 390, "height": 844}, device_scale_factor=2, color_scheme="light")
         phone.goto(link)

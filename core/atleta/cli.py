@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
 import json
 import sys
 from pathlib import Path
@@ -11,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from .analysis import Settings, analyse
-from .document import Document, document_schema
+from .document import bar_csv, document_schema
 from .footage import FootageError
 from .simulation import LIFTS, Build, Sensor, Shoot, Wanted, asked_camera, asked_set, film, play, read_recipe, record, write_csv
 from .simulation.sets import SHORTHAND
@@ -131,24 +130,10 @@ def _analyse(args: argparse.Namespace) -> int:
     else:
         print(text)
     if args.csv:
-        write_bar_csv(document, args.csv)
+        args.csv.write_text(bar_csv(document), "utf-8")
     for warning in document["warnings"]:
         print(f"note: {warning['message']}", file=sys.stderr)
     return 0
-
-
-def write_bar_csv(document: Document, target: Path) -> None:
-    """The bar track as CSV: one row a frame of each lift, metres, seconds, and the disc's pixels."""
-    columns = ("time_s", "x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")
-    disc = document["disc"]
-    with target.open("w", newline="", encoding="utf-8") as handle:
-        writer = csv.writer(handle)
-        writer.writerow(["lift", "frame", *columns, "disc_x_px", "disc_y_px", "confidence"])
-        for number, lift in enumerate(document["lifts"], start=1):
-            bar = lift["bar"]
-            for row, values in enumerate(zip(*(bar[name] for name in columns), strict=True)):
-                frame = bar["first_frame"] + row
-                writer.writerow([number, frame, *values, disc["x_px"][frame], disc["y_px"][frame], disc["confidence"][frame]])
 
 
 if __name__ == "__main__":

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 from functools import lru_cache
 from importlib.resources import files
@@ -35,6 +37,20 @@ def validate_document(document: Document) -> None:
     for name, values in [("clip.frame_time_s", document["clip"]["frame_time_s"])] + [(f"disc.{k}", v) for k, v in document["disc"].items()]:
         if len(values) != frames:
             raise ValueError(f"{name} has {len(values)} entries for {frames} frames.")
+
+
+def bar_csv(document: Document) -> str:
+    """The bar's track as comma-separated text: one row a frame of each lift, in metres and seconds, and the disc's pixels."""
+    columns = ("time_s", "x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")
+    disc, text = document["disc"], io.StringIO(newline="")
+    writer = csv.writer(text)
+    writer.writerow(["lift", "frame", *columns, "disc_x_px", "disc_y_px", "confidence"])
+    for number, lift in enumerate(document["lifts"], start=1):
+        bar = lift["bar"]
+        for row, values in enumerate(zip(*(bar[name] for name in columns), strict=True)):
+            frame = bar["first_frame"] + row
+            writer.writerow([number, frame, *values, disc["x_px"][frame], disc["y_px"][frame], disc["confidence"][frame]])
+    return text.getvalue()
 
 
 def rounded(value: float, digits: int) -> float:

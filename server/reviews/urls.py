@@ -17,6 +17,8 @@ urlpatterns = [
     path("clips/<uuid:pk>/redo", views.RedoView.as_view()),
     path("clips/<uuid:pk>/verdicts/<slug:fault>", views.VerdictView.as_view()),
     path("clips/<uuid:pk>/frames/<int:frame>.jpg", views.frame_picture),
+    path("clips/<uuid:pk>/analysis.json", views.analysis_file),
+    path("clips/<uuid:pk>/bar.csv", views.bar_file),
     path("clips/<uuid:pk>/review", views.ReviewView.as_view()),
     path("clips/<uuid:pk>/hand-over", views.PublishView.as_view()),
     path("handed/<str:token>", views.HandedView.as_view()),

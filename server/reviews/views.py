@@ -1,10 +1,13 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
+from django.utils.http import content_disposition_header
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import permissions, status
 from rest_framework.exceptions import NotFound
@@ -12,6 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from atleta.document import bar_csv
 from atleta.faults import load_catalogue
 from atleta.footage import FootageError, jpeg_of_frame
 from atleta.measures import declarations
@@ -315,6 +319,26 @@ def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase
     except FootageError as error:
         return HttpResponse(error.message, status=404, content_type="text/plain")
     return HttpResponse(picture, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})
+
+
+def _as_file(request: HttpRequest, pk: str, suffix: str, content_type: str, written: Callable[[dict[str, Any]], str]) -> HttpResponse:
+    """What was measured of the coach's own clip as a file to keep, or 404 while nothing was."""
+    clip = own_clip(request, pk)
+    if not hasattr(clip, "analysis"):
+        return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
+    name = content_disposition_header(True, f"{Path(clip.file_name).stem}{suffix}")
+    content = written(services.up_to_date(clip).document)
+    return HttpResponse(content, content_type=content_type, headers={"Content-Disposition": name or "attachment"})
+
+
+def analysis_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The analysis document."""
+    return _as_file(request, pk, ".json", "application/json", lambda document: json.dumps(document, ensure_ascii=False))
+
+
+def bar_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The bar's track as comma-separated text."""
+    return _as_file(request, pk, ".csv", "text/csv; charset=utf-8", bar_csv)
 
 
 class CatalogueView(APIView):

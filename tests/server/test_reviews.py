@@ -461,3 +461,22 @@ def test_what_the_athlete_was_told_of_before_and_is_fine_now_leads_what_is_good(
     told = next(fault for fault in good_points(clip.analysis.document["lifts"][0]["findings"], set(findings)) if fault != good[0])
     Verdict.objects.create(clip=earlier, fault=told, decision="confirmed", by=clip.athlete.coach)
     assert api.get(f"/api/clips/{clip.pk}/bench").json()["good"][0] == told
+
+
+# -- files ----------------------------------------------------------------------------------------------------------------
+
+
+def test_what_was_measured_can_be_kept_as_files_by_the_coach_alone(api: APIClient, clip: Clip, stranger: User) -> None:
+    document = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    kept = api.get(f"/api/clips/{clip.pk}/analysis.json")
+    assert json.loads(kept.content) == document
+    assert kept["Content-Disposition"] == 'attachment; filename="ida-snatch-76.json"'
+    rows = api.get(f"/api/clips/{clip.pk}/bar.csv").content.decode().splitlines()
+    lift = document["lifts"][0]
+    assert rows[0] == "lift,frame,time_s,x_m,y_m,vx_m_s,vy_m_s,ay_m_s2,disc_x_px,disc_y_px,confidence"
+    assert len(rows) == 1 + lift["end_frame"] - lift["start_frame"] + 1
+    assert rows[1].split(",")[:2] == ["1", str(lift["bar"]["first_frame"])]
+    assert signed_in(stranger).get(f"/api/clips/{clip.pk}/bar.csv").status_code == 404
+    assert APIClient().get(f"/api/clips/{clip.pk}/analysis.json").status_code == 404
+    clip.analysis.delete()
+    assert api.get(f"/api/clips/{clip.pk}/bar.csv").status_code == 404

@@ -47,7 +47,11 @@ BESIDE_BOX = 0.2
 EARS, SHOULDERS, HIPS = (7, 8), (11, 12), (23, 24)
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
 # what is left to be seen, or of a giant who stands nearer to the camera.
-TRUNK_M, NECK_M = (0.33, 0.74), 0.07
+# A bar in front of the neck hides it; then the trunk alone must be long enough.
+TRUNK_M, NECK_M, PLAIN_TRUNK_M = (0.33, 0.74), 0.07, 0.40
+# A trunk keeps its length: one so much longer than the longer ones so far is somebody's who is nearer to the camera; unless nobody else
+# is seen for as many looks as it takes to know, and what was believed of it is given up.
+LONGER, LONGER_ONES, ENOUGH_LOOKS = 1.2, 80, 8
 # Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew.
 JUMP_M, HIPS_M_S, FORGET_S = 0.15, 3.0, 0.5
 SURE = 0.5
@@ -128,6 +132,7 @@ def follow_lifter(
     seen: list[tuple[int, Pose]] = []
     # The last look at the lifter, and when; what is followed after a look at somebody else.
     kept: tuple[Pose, int] | None = None
+    trunks_m: list[float] = []
     lost, pictured = 0, (0, 0)
     for frame, picture in _made_ready(frames, wanted, shown):
         if frame.index in shown and (view := disc_view(frame.luma(), disc_x[frame.index], disc_y[frame.index], radius)):
@@ -146,8 +151,14 @@ def follow_lifter(
             pose = model.look(picture, Square(x_px, y_px, larger * about.side_px, about.turn))
         lifter = _there(pose, disc_x[at], px_per_m, box)
         if lifter and kept is not None and (away_s := time_s[at] - time_s[kept[1]]) < FORGET_S:
-            lifter = _hips_apart_m(pose, kept[0], px_per_m) < JUMP_M + HIPS_M_S * away_s
+            lifter = _apart_m(pose, HIPS, kept[0], HIPS, px_per_m) < JUMP_M + HIPS_M_S * away_s
+        trunk_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m)
+        lifter = lifter and (len(trunks_m) < ENOUGH_LOOKS or trunk_m < LONGER * float(np.percentile(trunks_m, LONGER_ONES)))
         kept, lost = ((pose, at), 0) if lifter and pose.score > SURE else (kept, lost + 1)
+        if lost == 0:
+            trunks_m.append(trunk_m)
+        elif lost == ENOUGH_LOOKS:
+            trunks_m.clear()
         seen.append((at, pose if lifter else replace(pose, score=NOBODY)))
         if on_progress and len(seen) % 5 == 0:
             on_progress(min(at / max(last, 1), 1.0))
@@ -177,19 +188,19 @@ def _camera(views: list[DiscView], track: DiscTrack, width_px: int, height_px: i
 
 def _there(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> bool:
     """Whether this is a body, with hips where the lifter's are: in the coach's box, or near the bar."""
-    ears, shoulders, middle = (pose.points[list(part)].mean(0) for part in (EARS, SHOULDERS, HIPS))
-    trunk_m, neck_m = np.hypot(*(shoulders - middle)) / px_per_m, np.hypot(*(ears - shoulders)) / px_per_m
-    if not TRUNK_M[0] < trunk_m < TRUNK_M[1] or neck_m < NECK_M:
+    trunk_m, neck_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m), _apart_m(pose, EARS, pose, SHOULDERS, px_per_m)
+    if not TRUNK_M[0] < trunk_m < TRUNK_M[1] or (neck_m < NECK_M and trunk_m < PLAIN_TRUNK_M):
         return False
-    hips = float(middle[0])
+    hips = float(pose.points[list(HIPS), 0].mean())
     if box is None:
         return abs(hips - x_px) < AT_THE_BAR_M * px_per_m
     beside = BESIDE_BOX * (box.right - box.left)
     return box.left - beside < hips < box.right + beside
 
 
-def _hips_apart_m(one: Pose, other: Pose, px_per_m: float) -> float:
-    return float(np.hypot(*(one.points[list(HIPS)].mean(0) - other.points[list(HIPS)].mean(0)))) / px_per_m
+def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...], px_per_m: float) -> float:
+    """How far a part of one body, both sides together, is from a part of another."""
+    return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
 
 
 def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:

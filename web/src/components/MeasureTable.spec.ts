@@ -17,7 +17,7 @@ const catalogue = {
     { id: 'peak_velocity', label: 'Peak velocity', unit: 'm/s', about: 'Largest upward speed of the bar in the pull.' },
   ],
 } as unknown as Catalogue
-const table = (of = lift) => mount(MeasureTable, { props: { lift: of, catalogue } })
+const table = (of = lift) => mount(MeasureTable, { props: { lift: of, catalogue, clip: 'clip-1' } })
 
 describe('the figures', () => {
   it('stand with unit and uncertainty', () => {
@@ -53,5 +53,12 @@ describe('the figures', () => {
     expect(table().text()).toContain('stands in from stature, since the knee was not seen')
     const plain = { measures: { peak_velocity: lift.measures.peak_velocity } } as unknown as Lift
     expect(table(plain).text()).not.toContain('stands in from stature')
+  })
+  it('can be kept as files', () => {
+    expect(
+      table()
+        .findAll('a[download]')
+        .map((one) => one.attributes('href')),
+    ).toEqual(['/api/clips/clip-1/bar.csv', '/api/clips/clip-1/analysis.json'])
   })
 })

@@ -5,7 +5,7 @@ import type { Catalogue, Lift } from '@/api/client'
 import { words } from '@/format/quantity'
 
 /** Every measure of the lift, each with its unit and uncertainty, or with the reason why it is missing. A click shows its frame. */
-const props = defineProps<{ lift: Lift; catalogue: Catalogue | null }>()
+const props = defineProps<{ lift: Lift; catalogue: Catalogue | null; clip: string }>()
 const emit = defineEmits<{ go: [frame: number] }>()
 
 const rows = computed(() =>
@@ -40,6 +40,10 @@ const standIn = computed(() => rows.value.some((row) => row.note))
       />
       <label v-if="unknown"><input v-model="missing" type="checkbox" /> also {{ unknown }} not taken</label>
     </div>
+    <p class="keep">
+      Keep: <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
+      <a :href="`/api/clips/${clip}/analysis.json`" download>everything measured (JSON)</a>
+    </p>
     <p v-if="!shown.length" class="quiet foot">No figure is called that.</p>
     <table class="table table-sm mb-0">
       <tbody>
@@ -73,6 +77,13 @@ const standIn = computed(() => rows.value.some((row) => row.note))
 </template>
 
 <style scoped lang="scss">
+.keep {
+  display: flex;
+  gap: 0.9rem;
+  margin: 0;
+  padding: 0 0.75rem 0.3rem;
+  font-size: 0.84rem;
+}
 .seek {
   display: flex;
   align-items: center;

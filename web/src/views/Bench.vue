@@ -414,7 +414,13 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           @take-back="bench.takeBack"
           @made="(made) => bench.sayOf({ made })"
         />
-        <MeasureTable v-show="tab === 'figures'" :lift="bench.lift" :catalogue="catalogue" @go="footage.go" />
+        <MeasureTable
+          v-show="tab === 'figures'"
+          :lift="bench.lift"
+          :catalogue="catalogue"
+          :clip="id"
+          @go="footage.go"
+        />
       </template>
       <p v-else-if="tab === 'findings' || tab === 'figures'" class="px-3 py-2">No lift was measured in this clip.</p>
       <ul v-if="bench.analysis.warnings.length" class="warnings">
