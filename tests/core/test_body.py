@@ -242,3 +242,32 @@ def test_from_pixels_the_side_towards_the_camera_is_found(name: str) -> None:
     assert max(off.values()) < 120, off
     assert document["clip"]["view"]["yaw_deg"] == pytest.approx(truth["clip"]["view"]["yaw_deg"], abs=3.0)
     assert document["scale"]["body_m_per_px"] == pytest.approx(truth["scale"]["body_m_per_px"], rel=0.05)
+
+
+def test_looks_at_somebody_who_walks_by_are_left_out_of_the_fit() -> None:
+    done = lift("clean")
+    raw, flat_truth, truth, frames = seen(done, Camera())
+    times = np.array(truth["clip"]["frame_time_s"])[frames]
+    caught = (times > flat_truth["events"]["meet"]) & (times < flat_truth["events"]["meet"] + 0.6)
+    points = raw.people.points.copy()
+    # Another lifter's height of person, walking on behind while the disc hides the one who holds the bar.
+    away_px = np.linspace(0.25, 0.8, int(caught.sum())) / truth["scale"]["body_m_per_px"]
+    points[caught] = model_points(truth, frames, done.build.stature_m)[caught] + np.stack([-away_px, -0.5 * away_px], axis=-1)[:, None]
+    document = document_of(replace(raw, people=replace(raw.people, points=points)), "clean", done)
+    until = flat_truth["events"]["release"] - 0.1
+    for part in ("shoulder", "hip", "knee"):
+        off = errors_mm(document, truth, f"right_{part}", until)
+        assert np.percentile(off, 95) < 130, part
+        assert np.median(off) < 35, part
+
+
+def test_a_look_at_nobody_says_nothing() -> None:
+    done = lift("snatch")
+    raw, flat_truth, truth, _ = seen(done, Camera())
+    points, score = raw.people.points.copy(), raw.people.score.copy()
+    points[::3] += 400.0
+    score[::3] = 0.0
+    document = document_of(replace(raw, people=replace(raw.people, points=points, score=score)), "snatch", done)
+    off = errors_mm(document, truth, "right_shoulder", flat_truth["events"]["release"] - 0.1)
+    assert np.median(off) < 30
+    assert np.percentile(off, 95) < 90

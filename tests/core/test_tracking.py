@@ -24,6 +24,7 @@ from atleta.tracking import (
     fit_rim,
     follow_lifter,
 )
+from atleta.tracking.pose import Pose, Square
 from atleta.tracking.rim import UNSEEN
 
 from .world import DEMO, disc_picture
@@ -262,3 +263,60 @@ def test_the_lifter_is_who_stands_at_the_bar_or_whom_the_coach_has_boxed() -> No
     boxed = follow_lifter(frames, time_s, track, box=Box(800, 150, 1120, 700))  # type: ignore[arg-type]
     assert abs(np.median(boxed.points[:, 23:25, 0]) - 640 - np.mean(hips)) < 150
     assert PoseTrack.from_json(boxed.to_json()).box == (800, 150, 1120, 700)
+
+
+class Scripted:
+    """A pose model that sees, in the picture numbered in its first pixel, whom the script says."""
+
+    def __init__(self, poses: list[Pose]) -> None:
+        self.poses = poses
+
+    def look(self, picture: np.ndarray, square: Square) -> Pose:
+        return self.poses[int(picture[0, 0, 0])]
+
+
+def standing(x_px: float, px_per_m: float, *, tall: float = 1.0, folded: bool = False) -> Pose:
+    """A person beside x whose trunk is half a metre, or as many times that."""
+    points = np.zeros((33, 2))
+    hips, trunk, neck = 400.0, 0.5 * tall * px_per_m, (0.02 if folded else 0.17 * tall) * px_per_m
+    points[:, 0] = x_px
+    points[[23, 24], 1], points[[11, 12], 1], points[[7, 8], 1] = hips, hips - trunk, hips - trunk - neck
+    return Pose(points, 1.0, Square(x_px, hips, 2 * px_per_m))
+
+
+def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose]) -> np.ndarray:
+    """The scores kept of a clip of a bar that rises, seen by a model that says these poses."""
+    count = len(poses)
+    steady = {"x_px": np.full(count, 640.0), "y_px": 500 - 20.0 * np.arange(count), "radius_px": np.full(count, 60.0)}
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", lambda: Scripted(poses))
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(count)]
+    seen = follow_lifter(frames, np.arange(count) / 30, replace(DiscTrack.empty(count), **steady))  # type: ignore[arg-type]
+    assert len(seen.score) == count
+    return seen.score
+
+
+PX_PER_M = 60 / 0.225 * 0.85
+
+
+def test_who_is_no_body_or_not_at_the_bar_or_jumps_there_is_nobody(monkeypatch: pytest.MonkeyPatch) -> None:
+    poses = [standing(620, PX_PER_M) for _ in range(40)]
+    dwarf, giant, passer, far = range(10, 13), range(15, 18), range(20, 23), range(25, 28)
+    for row, pose in ((dwarf, standing(620, PX_PER_M, tall=0.4)), (giant, standing(620, PX_PER_M, tall=1.7)),
+                      (passer, standing(620 + 0.5 * PX_PER_M, PX_PER_M)), (far, standing(620 + 1.2 * PX_PER_M, PX_PER_M))):  # fmt: skip
+        for i in row:
+            poses[i] = pose
+    score = scripted(monkeypatch, poses)
+    nobody = {*dwarf, *giant, *passer, *far}
+    assert {i for i in range(40) if score[i] == 0} == nobody
+
+
+def test_a_neck_behind_the_bar_is_still_a_body_and_one_nearer_to_the_camera_is_not_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    poses = [standing(620, PX_PER_M, folded=i in range(12, 20), tall=1.3 if i in range(24, 28) else 1.0) for i in range(40)]
+    score = scripted(monkeypatch, poses)
+    assert {i for i in range(40) if score[i] == 0} == set(range(24, 28))
+
+
+def test_who_is_seen_long_enough_is_believed_after_all(monkeypatch: pytest.MonkeyPatch) -> None:
+    score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=0.75 if i < 12 else 1.2) for i in range(40)])
+    assert (score[:12] > 0).all()
+    assert (score[25:] > 0).all()

@@ -42,6 +42,8 @@ GRIPPED_BEFORE_S = 0.8
 FEWEST_LOOKS = 12
 # A look is strange when half of its points are so far off the body (m), and so many times further than in most looks.
 TRIMS, STRANGE_M, STRANGER = 3, 0.12, 2.2
+# So many strange looks one after the other are a run, and so many on either side of it go with it.
+RUN, BESIDE = 3, 4
 CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
 # How near a joint must be for its confidence: the chance that it lies within this of where it is told.
@@ -188,7 +190,7 @@ def _fitted(seen: Observed, before: Body | None) -> Body:
         if not strange.any():
             break
         seen = replace(seen, sd=np.where(strange[:, None], np.inf, seen.sd))
-        body = fit_body(seen, body)
+        body = fit_body(seen)
     return body
 
 
@@ -200,6 +202,9 @@ def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
     middle = np.zeros(len(off))
     middle[told] = np.nanmedian(off[told], axis=1)
     strange = told & (middle > max(STRANGE_M, STRANGER * float(np.median(middle[told])) if told.any() else 0.0))
+    # Who walks into the picture is followed a little before and after being too far off to be followed.
+    run = np.convolve(strange, np.ones(RUN), "same") >= RUN
+    strange |= told & (np.convolve(run, np.ones(2 * (RUN // 2 + BESIDE) + 1), "same") > 0)
     strange[[row[0] for row in seen.fixed]] = False
     # Without enough looks left there is nothing to tell them from.
     return strange if (told & ~strange).sum() >= FEWEST_LOOKS else np.zeros(len(off), bool)
@@ -257,7 +262,7 @@ def _observed(
     near = "right" if calibration.facing == "right" else "left"
     quick = quick_frames(time_s, disc, m_per_px / DISC_TO_BODY)
     own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
-    known = np.array([k for k, frame in enumerate(looks) if int(frame) in row])
+    known = np.array([k for k, frame in enumerate(looks) if int(frame) in row and people.score[row[int(frame)]] > NOBODY], np.int64)
     rows = np.array([row[int(looks[k])] for k in known])
     shoulders, hips, knees = (people.points[rows][:, list(MODEL_POINT[part])].mean(1) for part in ("shoulder", "hip", "knee"))
     open_hip = included_deg(shoulders, hips, knees) > OPEN_HIP_DEG
@@ -275,7 +280,7 @@ def _observed(
         worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], behind, 1.0)
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
-        own[known, k], sd[known, k] = place, np.where(people.score[rows] > NOBODY, worse, np.inf)
+        own[known, k], sd[known, k] = place, worse
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
         # Where the coach corrects the model, it was wrong a moment before and after as well.
