@@ -184,19 +184,27 @@ def joint_tracks(
 def _fitted(seen: Observed, before: Body | None) -> Body:
     """The body, fitted without the looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the bar, feet
     stand and segments keep their length."""
+    if before is not None:
+        # What was left out before a correction is left out at once, or every correction would wait for more than one fit.
+        seen = _without(seen, _strange(seen, before))
     body = fit_body(seen, before)
     for _ in range(TRIMS):
         strange = _strange(seen, body)
         if not strange.any():
             break
-        seen = replace(seen, sd=np.where(strange[:, None], np.inf, seen.sd))
+        seen = _without(seen, strange)
         body = fit_body(seen)
     return body
 
 
+def _without(seen: Observed, looks: NDArray[np.bool_]) -> Observed:
+    return replace(seen, sd=np.where(looks[:, None], np.inf, seen.sd))
+
+
 def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
     """Looks `(looks,)` most of whose points lie far from where the body is, none of them set by hand."""
-    off = np.hypot(*np.moveaxis(seen.points - body.points_px, -1, 0)) * body.shared["depth"] / body.focal_px
+    nearest = np.abs(body.time_s[:, None] - seen.time_s).argmin(axis=0)
+    off = np.hypot(*np.moveaxis(seen.points - body.points_px[nearest], -1, 0)) * body.shared["depth"] / body.focal_px
     off[~np.isfinite(seen.sd)] = np.nan
     told = np.isfinite(off).any(axis=1)
     middle = np.zeros(len(off))
