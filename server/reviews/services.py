@@ -23,6 +23,7 @@ from atleta.tracking import PointCorrection
 from atleta_site.refusals import Refused
 from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
+from jobs.models import AnalysisJob
 from jobs.services import request_analysis
 
 from .limits import fits, limits_of, thresholds_of, written
@@ -139,8 +140,13 @@ def take_back_limit(clip: Clip, fault: str, measure: str) -> Analysis:
 
 
 def up_to_date(clip: Clip) -> Analysis:
-    """The clip's analysis, judged by the limits and positions that stand now."""
-    return clip.analysis if clip.analysis.judged_by == judged_by(clip) else follow(clip)
+    """The clip's analysis, judged by the limits and positions that stand now; while its tracks are being made anew, as it was before."""
+    if clip.analysis.judged_by == judged_by(clip):
+        return clip.analysis
+    if not clip.tracks_file.exists() and clip.job.state != AnalysisJob.State.DONE:
+        # Asking once more for what is under way would begin it from the start.
+        return clip.analysis
+    return follow(clip)
 
 
 def agreement(coach: AbstractBaseUser) -> dict[str, dict[str, int]]:

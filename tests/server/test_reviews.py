@@ -13,6 +13,7 @@ from atleta.document import validate_document
 from clips.models import Clip
 from clips.services import receive_clip
 from jobs.pipeline import run
+from jobs.services import beat, claim
 from people.models import Athlete, GymRack
 from reviews.models import HandOver, Limit, Verdict
 from reviews.services import agreement
@@ -461,6 +462,21 @@ def test_what_the_athlete_was_told_of_before_and_is_fine_now_leads_what_is_good(
     told = next(fault for fault in good_points(clip.analysis.document["lifts"][0]["findings"], set(findings)) if fault != good[0])
     Verdict.objects.create(clip=earlier, fault=told, decision="confirmed", by=clip.athlete.coach)
     assert api.get(f"/api/clips/{clip.pk}/bench").json()["good"][0] == told
+
+
+def test_looking_at_a_clip_whose_tracks_are_being_made_anew_does_not_begin_them_again(api: APIClient, clip: Clip) -> None:
+    clip.tracks_file.unlink()
+    api.put("/api/schools/first_pull_speed", {"position": "fast"}, format="json")
+    before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    assert api.get(f"/api/clips/{clip.pk}").json()["job"]["state"] == "queued"
+    lease = claim(clip.job.pk)
+    assert lease
+    assert api.get(f"/api/clips/{clip.pk}/bench").json()["document"] == before
+    beat(clip.job.pk, lease, "tracking", 0.5)
+    assert (
+        api.get(f"/api/clips/{clip.pk}").json()["job"] | {"progress": 0.5, "state": "running"}
+        == (api.get(f"/api/clips/{clip.pk}").json()["job"])
+    )
 
 
 # -- files ----------------------------------------------------------------------------------------------------------------
