@@ -41,6 +41,8 @@ FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
 FEWEST_LOOKS = 12
 # A look is strange when half of its points are so far off the body (m), and so many times further than in most looks.
+UPPER = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("shoulder", "ear")] + [POINT["nose"]]
+LOW_BAR_M, STRANGE_WORSE = 0.45, 6.0
 TRIMS, STRANGE_M, STRANGER = 3, 0.12, 2.2
 # So many strange looks one after the other are a run, and so many on either side of it go with it.
 RUN, BESIDE = 3, 4
@@ -182,30 +184,35 @@ def joint_tracks(
 
 
 def _fitted(seen: Observed, before: Body | None) -> Body:
-    """The body, fitted without the looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the bar, feet
-    stand and segments keep their length."""
+    """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
+    bar, feet stand and segments keep their length."""
     if before is not None:
-        # What was left out before a correction is left out at once, or every correction would wait for more than one fit.
-        seen = _without(seen, _strange(seen, before))
+        # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
+        seen = _doubting(seen, _strange(seen, before))
     body = fit_body(seen, before)
     for _ in range(TRIMS):
         strange = _strange(seen, body)
         if not strange.any():
             break
-        seen = _without(seen, strange)
+        seen = _doubting(seen, strange)
         body = fit_body(seen)
     return body
 
 
-def _without(seen: Observed, looks: NDArray[np.bool_]) -> Observed:
-    return replace(seen, sd=np.where(looks[:, None], np.inf, seen.sd))
+def _doubting(seen: Observed, looks: NDArray[np.bool_]) -> Observed:
+    """What was seen, with these looks (`(looks,)`) next to nothing beside others, and still better than nothing at all."""
+    return replace(seen, sd=np.where(looks[:, None], STRANGE_WORSE * seen.sd, seen.sd))
 
 
 def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
-    """Looks `(looks,)` most of whose points lie far from where the body is, none of them set by hand."""
+    """Looks `(looks,)` most of whose points lie far from where the body is, none of them set by hand. While the bar is low its disc draws
+    hips, knees and feet to itself in every look: then head and shoulders alone say who it is."""
     nearest = np.abs(body.time_s[:, None] - seen.time_s).argmin(axis=0)
     off = np.hypot(*np.moveaxis(seen.points - body.points_px[nearest], -1, 0)) * body.shared["depth"] / body.focal_px
     off[~np.isfinite(seen.sd)] = np.nan
+    height_m = (seen.disc[:, 1] - np.nanpercentile(seen.disc[:, 1], 3)) * seen.disc_radius_m / np.nanmedian(seen.disc[:, 2])
+    low = seen.from_floor & (np.nan_to_num(height_m, nan=np.inf) < LOW_BAR_M)
+    off[np.ix_(low, np.setdiff1d(np.arange(len(POINTS)), UPPER))] = np.nan
     told = np.isfinite(off).any(axis=1)
     middle = np.zeros(len(off))
     middle[told] = np.nanmedian(off[told], axis=1)
