@@ -331,10 +331,12 @@ header {
   h3 {
     margin: 0;
   }
-  .level {
-    margin-left: auto;
+  .quiet {
     font-size: 0.8rem;
     white-space: nowrap;
+  }
+  .level {
+    margin-left: auto;
   }
 }
 .first {

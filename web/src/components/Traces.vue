@@ -56,7 +56,8 @@ function build() {
     const options: uPlot.Options = {
       width: host.clientWidth,
       height: each,
-      padding: [17, 8, bottom ? 0 : 6, 0],
+      // Room at the right for half of the last time.
+      padding: [17, 18, bottom ? 0 : 6, 0],
       legend: { show: false },
       cursor: { y: false, x: false, points: { show: false }, drag: { x: false, y: false } },
       scales: { x: { time: false } },
