@@ -189,6 +189,7 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     expect(page.get_by_test_id("changed")).to_contain_text("Yanked from the floor")
     expect(page.get_by_test_id("changed")).to_contain_text("not judged")
     page.get_by_role("button", name="Take back", exact=True).and_(page.locator("[data-leave]")).click()
+    expect(page.get_by_test_id("changed")).to_contain_text("Yanked from the floor: not judged →")
     expect(page.get_by_text("Set by you")).to_have_count(0)
 
     # A wrong disc is dragged right: the track and every figure follow.

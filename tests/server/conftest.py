@@ -29,6 +29,10 @@ def prepared_tracks() -> bytes:
     return gzip.compress(json.dumps(track_clip(CLIP, probe(CLIP)).to_json()).encode(), 1)
 
 
+# The body fitted to the clip as it comes in, by file name: found once, it is there for every test.
+BODIES: dict[str, bytes] = {}
+
+
 @pytest.fixture(autouse=True)
 def own_media(settings, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
     settings.MEDIA_DIR = tmp_path / "media"
@@ -70,7 +74,11 @@ def clip(athlete: Athlete) -> Clip:
     clip.tracks_file.write_bytes(prepared_tracks())
     clip.job.state = State.DONE
     clip.job.save()
+    clip.bodies_dir.mkdir(parents=True)
+    for name, content in BODIES.items():
+        (clip.bodies_dir / name).write_bytes(content)
     rebuild(clip)
+    BODIES.update({file.name: file.read_bytes() for file in clip.bodies_dir.iterdir()})
     return Clip.objects.get(pk=clip.pk)
 
 
