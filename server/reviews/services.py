@@ -14,7 +14,6 @@ from atleta import __version__
 from atleta.analysis import EventPoint, Settings, build_document
 from atleta.analysis.findings import good_points
 from atleta.coaching import load_library
-from atleta.coaching.loading import POUND_KG
 from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, jpeg_of_frame
 from atleta.motion import JointPoint
@@ -29,7 +28,7 @@ from jobs.services import request_analysis
 from .limits import fits, limits_of, thresholds_of, written
 from .models import Analysis, HandOver, Limit, Review, Verdict
 from .schools import catalogue_of, schools_of
-from .series import keep_numbers, usual_speed
+from .series import keep_numbers, load_kg, usual_speed
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS = 3
@@ -44,7 +43,7 @@ def settings_of(clip: Clip) -> Settings:
     verdicts = list(clip.verdicts.all())
     return Settings(
         lift=clip.lift,
-        load_kg=None if clip.load is None else clip.load * (POUND_KG if clip.load_unit == "lb" else 1.0),
+        load_kg=load_kg(clip),
         stature_m=clip.athlete.stature_m,
         made=clip.made,
         facing=clip.facing or None,

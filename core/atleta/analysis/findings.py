@@ -108,14 +108,15 @@ def _link(fault: Fault, verdict: Finding | None) -> str:
     if verdict is None or verdict.level not in ("fault", "watch"):
         return fault.name.lower()
     linked = [(e, c.link) for e, c in zip(verdict.evidence, fault.conditions, strict=True) if c.link and e.value is not None]
-    _, link = max(linked, key=lambda pair: -inside(pair[0]), default=(None, fault.name.lower()))
+    _, link = max(linked, key=lambda pair: -_inside(pair[0].value, pair[0].threshold.watch, pair[0].threshold.fault),
+                  default=(None, fault.name.lower()))  # fmt: skip
     return link.format(**_told(verdict.evidence))
 
 
-def inside(evidence: Evidence) -> float:
-    """How far inside its limits a value lies, in distances from watch to fault; negative is beyond watch."""
-    assert evidence.value is not None
-    return (evidence.threshold.watch - evidence.value) / (evidence.threshold.fault - evidence.threshold.watch)
+def _inside(value: float | None, watch: float, fault: float) -> float:
+    """How far inside its limits a known value lies, in distances from watch to fault; negative is beyond watch."""
+    assert value is not None
+    return (watch - value) / (fault - watch)
 
 
 def good_points(findings: Sequence[dict[str, Any]], matters: Collection[str] = ()) -> list[str]:
@@ -124,7 +125,7 @@ def good_points(findings: Sequence[dict[str, Any]], matters: Collection[str] = (
     margins = {}
     for row in findings:
         if row["level"] == "fine" and all(e["value"] is not None for e in row["evidence"]):
-            margins[row["fault"]] = min((e["watch"] - e["value"]) / (e["fault"] - e["watch"]) for e in row["evidence"])
+            margins[row["fault"]] = min(_inside(e["value"], e["watch"], e["fault"]) for e in row["evidence"])
     phase = {row["fault"]: row["phase"] for row in findings}
     good = sorted((id for id, margin in margins.items() if margin >= 1), key=lambda id: (id not in matters, -margins[id]))
     told: list[str] = []

@@ -23,7 +23,7 @@ class Entry:
     kind: str
     on: date
     order: int
-    """Its place in the day, counted from 0."""
+    """Grows from lift to lift of a day."""
     load_kg: float
     made: bool | None
     numbers: Mapping[str, Number]

@@ -17,7 +17,7 @@ from .entry import Entry
 
 LEAST_LOADS = 4
 SPEED = "peak_velocity"
-# A break must lie between loads that were lifted, and is looked for in steps of this share of their span.
+# A break lies between loads that were lifted, and is looked for at so many places.
 BREAK_STEPS = 60
 # A break is only told of when it leaves this share of the squares that a plain line leaves, at most.
 BREAK_PAYS = 0.75
@@ -44,7 +44,7 @@ class Profile:
 
 
 def load_speed_profile(entries: Sequence[Entry]) -> Profile | None:
-    """The profile of made lifts of one kind, or None on fewer than four distinct loads: that is no profile."""
+    """The profile of lifts of one kind that were not missed, or None on fewer than four distinct loads: that is no profile."""
     known = [(entry.load_kg, entry.numbers[SPEED].value) for entry in entries if entry.made is not False and SPEED in entry.numbers]
     if len({load for load, _ in known}) < LEAST_LOADS:
         return None

@@ -13,13 +13,11 @@ const props = defineProps<{
   mirrored: boolean
   showBody: boolean
 }>()
-const emit = defineEmits<{ shown: [frame: number] }>()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const url = computed(() => `/api/clips/${props.clip}/video.mp4`)
 const times = computed(() => props.bench.playback_s)
 const { shown, ready, trouble, go } = useFootage(canvas, url, times)
 watch([() => props.frame, ready], () => void go(props.frame))
-watch(shown, (frame) => emit('shown', frame))
 </script>
 
 <template>

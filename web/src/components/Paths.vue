@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Lift } from '@/api/client'
 
 /** The bar's paths of lifts over each other, in metres from where each left the floor; a mark on each shows where it is now. */
-const props = defineProps<{ lifts: { lift: Lift; frame: number; name: string }[] }>()
+const props = defineProps<{ lifts: { lift: Lift; frame: number }[] }>()
 
 const HIGH = 320
 const EDGE = 18

@@ -270,8 +270,8 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
         <div class="panel-head"><h2>Paths</h2></div>
         <Paths
           :lifts="[
-            { lift: pair[0], frame: frames[0]!, name: 'first' },
-            { lift: pair[1], frame: frames[1]!, name: 'second' },
+            { lift: pair[0], frame: frames[0]! },
+            { lift: pair[1], frame: frames[1]! },
           ]"
         />
       </section>
