@@ -16,7 +16,8 @@ CATALOGUE = load_catalogue()
 
 def missed(kind: str, how: str, seed: int) -> dict:
     build = Build(float(np.random.default_rng(seed).uniform(1.55, 1.9)))
-    return analysed(play(asked_set(Wanted(kind, build, 80.0, 80.0, None, {}, how, seed))), body=True)[0]
+    camera = Camera(cover_m=3.0, aim_height_m=1.25) if "jerk" in kind else None
+    return analysed(play(asked_set(Wanted(kind, build, 80.0, 80.0, None, {}, how, seed))), camera, body=True)[0]
 
 
 # -- the chain ------------------------------------------------------------------------------------------------------------
@@ -72,7 +73,8 @@ def test_a_lift_that_is_stood_up_with_is_proposed_as_made(kind: str) -> None:
 
 
 @pytest.mark.parametrize(("kind", "how"), [("snatch", "forward"), ("snatch", "behind"), ("snatch", "short"), ("clean", "forward"),
-                                           ("clean", "short")])  # fmt: skip
+                                           ("clean", "short"), ("split_jerk", "forward"), ("split_jerk", "behind"),
+                                           ("split_jerk", "short"), ("power_jerk", "forward")])  # fmt: skip
 @pytest.mark.parametrize("seed", [3, 4, 5])
 def test_a_missed_lift_is_proposed_as_missed_and_where(kind: str, how: str, seed: int) -> None:
     told = missed(kind, how, seed)

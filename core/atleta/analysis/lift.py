@@ -75,7 +75,7 @@ def lift_part(
             value = "it cannot be told apart from the noise of this clip"
         measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
 
-    outcome = outcome_of(motion, lift)
+    outcome = outcome_of(motion, lift, arms_seen="low_point" in told)
     findings, story = findings_of(lift.kind, measures, settings, outcome)
     seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
     return {

@@ -148,7 +148,9 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
         if body.at(body.elbow, meet) >= locked_deg:
             made["lockout"] = meet
         else:
-            locked = first_crossing(body.time_s, body.elbow, locked_deg, after_s=meet, before_s=low + 1.5)
+            # Arms that hang down are straight too, when the bar was let go.
+            overhead_deg = np.where(body.y("bar") > body.y("ear"), body.elbow, 0.0)
+            locked = first_crossing(body.time_s, overhead_deg, locked_deg, after_s=meet, before_s=low + 1.5)
             if locked is not None:
                 made["lockout"] = locked
     return made

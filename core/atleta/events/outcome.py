@@ -28,11 +28,12 @@ class Outcome:
     how: str = ""
 
 
-def outcome_of(motion: BarMotion, lift: Lift) -> Outcome | None:
+def outcome_of(motion: BarMotion, lift: Lift, arms_seen: bool = False) -> Outcome | None:
     """What became of a lift that is received or jerked; None for other lifts, and where the clip ends before it shows.
 
     Args:
         motion: y counted upwards, from anywhere.
+        arms_seen: the joints tell when the elbows lock, so that a lift without `lockout` is one in which they did not.
     """
     events = lift.events_s
     if (lift.kind not in RECEIVED and FAMILY_OF_KIND[lift.kind] != "jerk") or "apex" not in events:
@@ -50,6 +51,8 @@ def outcome_of(motion: BarMotion, lift: Lift) -> Outcome | None:
         return None
     met = events.get("meet")
     if met is None or top - motion.at("y_m", met) > NEVER_UNDER_M:
+        return Outcome(False, "short")
+    if arms_seen and FAMILY_OF_KIND[lift.kind] == "jerk" and "lockout" not in events:
         return Outcome(False, "short")
     down = int(np.flatnonzero(later & (y <= top - LET_GO_M))[0])
     off = float(motion.x_m[down]) - motion.at("x_m", met)

@@ -137,6 +137,7 @@ VARIATION = {
 TIRED = {"early_ratio": 0.03, "caught_m": 0.008, "trunk_catch_deg": -1.2, "hips_first": 0.3, "up_s": 0.5, "shift_m": 0.006, "stand_s": 0.6}
 # How much further down a light lift is ridden from where it is met, m for a load of nothing: light bars fly higher.
 RIDDEN_WHEN_LIGHT_M = 0.20
+CAN_BE_MISSED = ("snatch", "power_snatch", "clean", "power_clean", "split_jerk", "power_jerk")
 _SHORT = {"yaw": "yaw_deg", "roll": "roll_deg", "distance": "distance_m", "height": "height_m", "cover": "cover_m",
           "width": "width_px", "exposure": "exposure_share"}  # fmt: skip
 
@@ -179,8 +180,8 @@ def asked_set(wanted: Wanted) -> Asked:
             raise ValueError(f"{fault} cannot be put into a {wanted.lifts}.")
     if wanted.miss not in ("", "forward", "behind", "short"):
         raise ValueError(f"A lift is missed forward, behind or short, not '{wanted.miss}'.")
-    if wanted.miss and lifts[-1] not in ("snatch", "power_snatch", "clean", "power_clean"):
-        raise ValueError(f"A missed {lifts[-1]} cannot be simulated; snatches and cleans from the floor can be missed.")
+    if wanted.miss and lifts[-1] not in CAN_BE_MISSED:
+        raise ValueError(f"A missed {lifts[-1]} cannot be simulated; snatches and cleans from the floor and jerks can be missed.")
     if wanted.miss == "behind" and "clean" in lifts[-1]:
         raise ValueError("A clean is not missed behind; choose forward or short.")
     rng = np.random.default_rng(wanted.seed)

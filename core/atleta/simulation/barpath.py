@@ -108,6 +108,13 @@ class BarPath:
     def at(self, time_s: float) -> tuple[float, float]:
         return float(np.interp(time_s, self.time_s, self.x_m)), float(np.interp(time_s, self.time_s, self.y_m))
 
+    def until(self, end_s: float) -> BarPath:
+        """The path as far as a time, with the events up to there."""
+        count = int(np.searchsorted(self.time_s, end_s)) + 1
+        kept = {name: at for name, at in self.events_s.items() if at <= end_s + 1e-9}
+        series = (self.time_s, self.x_m, self.y_m, self.vy_m_s, self.ay_m_s2)
+        return BarPath(self.kind, *(one[:count] for one in series), kept)
+
 
 def pull_path(spec: PullSpec, build: Build) -> BarPath:
     """Bar path of a lift from the floor, or from higher up, to standing. Its x stays zero: the body settles it.

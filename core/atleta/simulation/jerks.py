@@ -26,6 +26,11 @@ from .skeleton import ANKLE_SHARE, BALL_SHARE
 
 RACK_BEHIND_M = 0.055
 RACK_OVER_MIDFOOT_M = 0.02
+# A missed jerk: how far from its place the bar is met, how far from straight the arms stay under one driven too low, and how long
+# the lifter fights for it in the split.
+LOST_M = {"forward": 0.08, "behind": -0.08}
+SHORT_DEG = 55.0
+FOUGHT_S = 0.18
 PRESS_ELBOW = (0.85, -0.5, -0.05)
 
 
@@ -64,6 +69,8 @@ class JerkPlan:
     wrist_deg: float = 28.0
     balance_m: float = 0.0
     back_step_first: bool = False
+    miss: str = ""
+    """How the lift is missed: forward, behind, short; empty when it is made."""
 
 
 def sound_jerk(kind: str, build: Build, **changes: float | bool) -> JerkPlan:
@@ -81,6 +88,11 @@ def sound_jerk(kind: str, build: Build, **changes: float | bool) -> JerkPlan:
     low = received_hip_m(build, plan) + build.trunk_m + above
     tall = stand - 0.004 + above
     spec = replace(plan.bar, rack_height_m=rack, dip_m=0.086 * build.stature_m, dip_s=0.42 * (build.stature_m / 1.72) ** 0.5)
+    if plan.miss:
+        lost = LOST_M.get(plan.miss, 0.0)
+        plan = replace(plan, shift_m=plan.shift_m + lost, bar_over_hip_m=plan.bar_over_hip_m + lost)
+    if plan.miss == "short":
+        plan = replace(plan, press_deg=max(plan.press_deg, SHORT_DEG))
     if plan.press_deg > 0:
         spec = replace(spec, press_m=pressed_m(build, plan.press_deg))
     told = {field.name for field in fields(JerkSpec)}
@@ -191,9 +203,11 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
     part = script.begin_part(spec.kind, "rack")
     ball0 = script.last("left_ball")
     begin = script.now_s
-    at = script.add_path(jerk_path(spec))
+    path = jerk_path(spec)
+    at = script.add_path(path.until(path.events_s["bottom"] + FOUGHT_S) if plan.miss else path)
     down, bottom, driven = at["dip_start"], at["dip_bottom"], at["drive_end"]
-    apex, meet, low, settled, up, end = at["apex"], at["meet"], at["bottom"], at["settled"], at["recovered"], script.now_s
+    apex, meet, low, end = at["apex"], at["meet"], at["bottom"], script.now_s
+    settled, up = at.get("settled", end), at.get("recovered", end)
     script.quick.append((down - 0.1, low + 0.3))
 
     # In the dip everything goes straight down; the rack holds until the legs are done.
@@ -259,28 +273,15 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
         landings = {"left": (ball0, hip_x + front, 0.0, land), "right": (ball0, hip_x + back, back_heel_m(build), land)}
         landings["right"] = (*landings["right"][:3], land - plan.back_first_s if plan.back_first_s > 0 else land)
         landings["left"] = (*landings["left"][:3], land if plan.back_first_s > 0 else land + plan.back_first_s)
-        last = {}
         for side, (start, stop, heel, down_s) in landings.items():
             script.set(f"{side}_ball", [(leave, start), (down_s, stop), (settled, stop)])
             script.set(f"{side}_air", [(leave, 0.0), ((leave + down_s) / 2, 0.05), (down_s, 0.0), (settled, 0.0)])
             script.set(f"{side}_heel", [((leave + down_s) / 2, heel_top), (down_s, heel), (settled, heel)])
-            last[side] = stop
         at |= {"front_foot_down": landings["left"][3], "back_foot_down": landings["right"][3]}
         script.both("stance", [(leave + 0.01, STANCE_M), (min(stop[3] for stop in landings.values()) - 0.01, STANCE_M * 0.8)])
-        # Recovery: the front foot comes half-way back, then the back foot comes up to it.
-        meeting = 0.5 * (last["left"] + last["right"]) + 0.02
-        halves = ((settled + 0.10, settled + 0.50), (settled + 0.60, settled + 1.15))
-        order = ("right", "left") if plan.back_step_first else ("left", "right")
-        for side, (a, b) in zip(order, halves, strict=True):
-            script.set(f"{side}_ball", [(a, last[side]), (b, meeting), (end, meeting)])
-            script.set(f"{side}_stance", [(a + 0.02, STANCE_M * 0.8), (b - 0.02, STANCE_M), (end, STANCE_M)])
-            script.set(f"{side}_air", [(a, 0.0), ((a + b) / 2, 0.035), (b, 0.0), (end, 0.0)])
-            script.set(f"{side}_heel", [(a, landings[side][2]), (b, 0.0), (end, 0.0)])
-        at["first_step"] = halves[0][0]
         script.wish("left_shin", [(meet, plan.front_shin_deg), (settled, plan.front_shin_deg)], 1.0, 2.0)
         if not plan.surplus_m:
             script.wish("knee", [(low, plan.back_knee_deg), (settled, plan.back_knee_deg)], 0.8 if plan.back_knee_deg > 160 else 2.5)
-        mid = meeting + (0.5 - BALL_SHARE) * build.foot_m
     else:
         wide = catch_stance_m(build)
         script.both("air", [(leave, 0.0), ((leave + land) / 2, 0.02), (land, 0.0), (end, 0.0)])
@@ -289,11 +290,11 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
         script.both("stance", [(leave + 0.01, STANCE_M), (land - 0.005, wide), (end, wide)])
         at |= {"front_foot_down": land, "back_foot_down": land}
         script.wish("shin", [(meet, 55.0), (up, 55.0)], 3.0, 3.0, 1)
-        mid = ball0 + (0.5 - BALL_SHARE) * build.foot_m
     caught = RACK_OVER_MIDFOOT_M + plan.shift_m
     script.anchor("bar_x", down, [(driven, plan.dip_forward_m * 1.2), (apex, plan.shift_m), (settled, plan.shift_m)], 0.01, 0.01)
     if not split:
-        script.wish("bar_over_midfoot", [(low, caught), (settled, caught), (up, 0.0), (end, 0.0)], 0.01, 0.01)
+        upwards = [] if plan.miss else [(up, 0.0), (end, 0.0)]
+        script.wish("bar_over_midfoot", [(low, caught), (settled, caught), *upwards], 0.01, 0.01)
     # Under the bar: arms straight at the meeting, trunk upright, bar over the hips.
     lock = max(meet + 0.012 + plan.elbow_late_s, meet + 0.008)
     bent = (build.upper_arm_m + build.forearm_m) * (1 - np.sin(np.radians(166 / 2)))
@@ -303,22 +304,44 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
         bent = pressed_m(build, plan.press_deg)
         lock = low + 0.05 + PRESS_S
         keys = [(apex, high), (meet, bent), (low + 0.05, bent), (lock, 0.0012), (end, 0.0012)]
+        if plan.miss == "short":
+            keys = [(apex, high), (meet, bent), (end, bent)]
     script.wish("arm_slack", keys, 0.0012, 0.002)
     at["locked"] = lock
     script.wish("bar_over_hip", [(low, plan.bar_over_hip_m), (settled, plan.bar_over_hip_m)], 0.004, 0.01)
     tall = build.hip_height_m
     script.wish("hip_y", [(driven, tall + 0.02), (apex, 0.35 * tall + 0.65 * hip_y), (low, hip_y), (settled, hip_y)], 0.03, 0.03)
-    script.wish("hip_y", [(settled, hip_y), (up, tall), (end, tall)], 0.5, 0.8)
-    through = plan.head_through_m - 0.03
+    # The head goes through as far as the bar is where it belongs.
+    through = plan.head_through_m - 0.03 - LOST_M.get(plan.miss, 0.0)
     script.wish("shoulder_over_bar", [(driven - 0.06, -RACK_BEHIND_M), (driven + 0.05, -0.050), (driven + 0.12, -0.03)], 0.006, 0.008)
-    script.wish("shoulder_over_bar", [(driven + 0.12, -0.03), (meet, through), (low, through), (up, 0.02), (end, 0.02)], 0.006, 0.012)
-    script.wish("trunk", [(meet, 90.0), (settled, 90.0), (up, 89.5), (end, 89.5)], 2.0, 3.0)
-    script.wish("bar_x", [(up, mid), (end, mid)], 0.01, 0.02)
-    script.wish("balance", [(up, 0.0), (end, 0.0)], 0.01, 0.02)
-    script.wish("knee", [(up, 176.0), (end, 176.0)], 0.8, 2.0)
+    under, upright = [(driven + 0.12, -0.03), (meet, through), (low, through)], [(meet, 90.0), (settled, 90.0)]
+    if not plan.miss:
+        under, upright = [*under, (up, 0.02), (end, 0.02)], [*upright, (up, 89.5), (end, 89.5)]
+        ball = _step_together(script, plan, at) if split else ball0
+        mid = ball + (0.5 - BALL_SHARE) * build.foot_m
+        script.wish("hip_y", [(settled, hip_y), (up, tall), (end, tall)], 0.5, 0.8)
+        script.wish("bar_x", [(up, mid), (end, mid)], 0.01, 0.02)
+        script.wish("balance", [(up, 0.0), (end, 0.0)], 0.01, 0.02)
+        script.wish("knee", [(up, 176.0), (end, 176.0)], 0.8, 2.0)
+    script.wish("shoulder_over_bar", under, 0.006, 0.012)
+    script.wish("trunk", upright, 2.0, 3.0)
     script.wish("girdle", [(meet, 0.012), (end, 0.012)], 0.006, 0.008)
-    part.stop_s, part.meant_s = script.now_s, at
+    part.stop_s, part.meant_s, part.made = script.now_s, at, not plan.miss
     return at
+
+
+def _step_together(script: Script, plan: JerkPlan, at: dict[str, float]) -> float:
+    """Out of the split: the front foot comes half-way back, then the back foot comes up to it. Where the balls of the feet then are."""
+    settled, end = at["settled"], script.now_s
+    meeting = 0.5 * (script.last("left_ball") + script.last("right_ball")) + 0.02
+    halves = ((settled + 0.10, settled + 0.50), (settled + 0.60, settled + 1.15))
+    for side, (a, b) in zip(("right", "left") if plan.back_step_first else ("left", "right"), halves, strict=True):
+        script.set(f"{side}_ball", [(a, script.last(f"{side}_ball")), (b, meeting), (end, meeting)])
+        script.set(f"{side}_stance", [(a + 0.02, STANCE_M * 0.8), (b - 0.02, STANCE_M), (end, STANCE_M)])
+        script.set(f"{side}_air", [(a, 0.0), ((a + b) / 2, 0.035), (b, 0.0), (end, 0.0)])
+        script.set(f"{side}_heel", [(a, script.last(f"{side}_heel")), (b, 0.0), (end, 0.0)])
+    at["first_step"] = halves[0][0]
+    return meeting
 
 
 def dip(

@@ -283,11 +283,11 @@ def pull(script: Script, plan: PullPlan) -> dict[str, float]:
     origin = script.now_s
     path = pull_path(spec, build)
     if plan.miss == "short":
-        path = _until(path, path.events_s["apex"] + 0.06)
+        path = path.until(path.events_s["apex"] + 0.06)
     elif plan.miss:
-        path = _until(path, path.events_s["bottom"] + 0.10)
+        path = path.until(path.events_s["bottom"] + 0.10)
     elif not plan.received:
-        path = _until(path, path.events_s["apex"])
+        path = path.until(path.events_s["apex"])
     at = script.add_path(path)
     clock = origin + (path.time_s - path.time_s[0])
     rising = slice(0, int(np.searchsorted(path.time_s, path.events_s["peak_speed"])) + 1)
@@ -467,12 +467,6 @@ def _first_pull(
         script.wish("shin", [(early - 0.03, 86.5), (knee, 88.0)], 0.6, 1.5)
     else:
         script.wish("shin_gap", [(lift_off + 0.02, 0.004), (knee, 0.004)], 0.006, 0.006, 1)
-
-
-def _until(path: BarPath, end_s: float) -> BarPath:
-    count = int(np.searchsorted(path.time_s, end_s)) + 1
-    kept = {name: at for name, at in path.events_s.items() if at <= end_s + 1e-9}
-    return BarPath(path.kind, path.time_s[:count], path.x_m[:count], path.y_m[:count], path.vy_m_s[:count], path.ay_m_s2[:count], kept)
 
 
 def _receive(script: Script, plan: PullPlan, at: dict[str, float], x_contact: float, ball0: float) -> None:

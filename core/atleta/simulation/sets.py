@@ -24,6 +24,8 @@ from .script import Performance, Script, perform
 from .squats import BACK_ABOVE_M, BACK_BEHIND_M, sound_squat, squat, stand_ready
 
 Changes = Mapping[str, float | bool | str]
+# A step longer than usual takes so much more time.
+LONG_STEP_S_PER_M = 0.3
 
 
 @dataclass(frozen=True)
@@ -165,17 +167,24 @@ def let_go(script: Script, *, thrown_m_s: float, step_m: float) -> None:
         script.set(f"pole_{axis}", [(begin, script.last(f"pole_{axis}")), (released + 0.2, value), (end, value)])
     script.lands_s = lands
     script.wish("bar_x'", [(begin, 0.0), (released, thrown_m_s)], 0.03, 0.1)
-    # One foot after the other.
-    for side, lag in (("left", 0.06), ("right", 0.28)):
-        ball, at = script.last(f"{side}_ball"), released + lag
-        script.set(f"{side}_ball", [(at, ball), (at + 0.26, ball + step_m), (end, ball + step_m)])
-        script.set(f"{side}_air", [(at, 0.0), (at + 0.13, 0.05), (at + 0.26, 0.0), (end, 0.0)])
-        script.set(f"{side}_heel", [(at, script.last(f"{side}_heel")), (at + 0.2, 0.0), (end, 0.0)])
+    # One foot after the other, the one with the longer way first; out of a split both end side by side.
+    balls = {side: script.last(f"{side}_ball") for side in ("left", "right")}
+    clear = (min if step_m < 0 else max)(balls.values()) + step_m
+    first, second = ("right", "left") if step_m > 0 and balls["right"] < balls["left"] else ("left", "right")
+    at = released + 0.06
+    for side in (first, second):
+        way = clear - balls[side]
+        takes = 0.26 + LONG_STEP_S_PER_M * max(abs(way) - abs(step_m), 0.0)
+        script.set(f"{side}_ball", [(at, balls[side]), (at + takes, clear), (end, clear)])
+        script.set(f"{side}_air", [(at, 0.0), (at + takes / 2, 0.05), (at + takes, 0.0), (end, 0.0)])
+        script.set(f"{side}_heel", [(at, script.last(f"{side}_heel")), (at + takes - 0.06, 0.0), (end, 0.0)])
+        at += takes - 0.04
     tall = build.hip_height_m
     script.wish("hip_over_ankle", [(end - 0.3, 0.03), (end, 0.03)], 0.03, 0.03)
-    script.anchor("hip_x", released - 0.05, [(released + 0.55, step_m)], 0.05, 0.08)
+    stepped = max(at + 0.04, released + 0.55)
+    script.anchor("hip_x", released - 0.05, [(stepped, clear - sum(balls.values()) / 2)], 0.05, 0.08)
     script.wish("trunk", [(released + 0.5, 88.0), (end, 88.0)], 3.0, 4.0)
-    script.wish("hip_y", [(released + 0.55, 0.985 * tall), (end, 0.985 * tall)], 0.01, 0.02)
+    script.wish("hip_y", [(stepped, 0.985 * tall), (end, 0.985 * tall)], 0.01, 0.02)
 
 
 # -- lifts by name ----------------------------------------------------------------------------------------------------------
