@@ -112,8 +112,7 @@ class BarPath:
         """The path as far as a time, with the events up to there."""
         count = int(np.searchsorted(self.time_s, end_s)) + 1
         kept = {name: at for name, at in self.events_s.items() if at <= end_s + 1e-9}
-        series = (self.time_s, self.x_m, self.y_m, self.vy_m_s, self.ay_m_s2)
-        return BarPath(self.kind, *(one[:count] for one in series), kept)
+        return BarPath(self.kind, self.time_s[:count], self.x_m[:count], self.y_m[:count], self.vy_m_s[:count], self.ay_m_s2[:count], kept)
 
 
 def pull_path(spec: PullSpec, build: Build) -> BarPath:
