@@ -1,4 +1,4 @@
-"""`atleta`: analyse a clip, or simulate one, from the command line, with no server."""
+"""`atleta`: analyse a clip, simulate one, or list the library, from the command line, with no server."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from .analysis import Settings, analyse
+from .coaching import as_data, load_ladders, load_library
 from .document import bar_csv, document_schema
 from .footage import FootageError
 from .simulation import LIFTS, Build, Sensor, Shoot, Wanted, asked_camera, asked_set, film, play, read_recipe, record, write_csv
@@ -37,6 +38,8 @@ def main(argv: list[str] | None = None) -> int:
     one.add_argument("--out", type=Path, help="where the JSON goes (standard output when left out)")
     one.add_argument("--csv", type=Path, help="also write the bar track as CSV")
     commands.add_parser("schema", help="print the JSON Schema of the analysis document")
+    shelf = commands.add_parser("library", help="list the exercises and the teaching ladders")
+    shelf.add_argument("--json", action="store_true", help="everything, as JSON")
     made = commands.add_parser("simulate", help="film simulated lifts, with their exact truth and a bar sensor's record beside them")
     made.add_argument("--lift", default="snatch", help=f"one of {', '.join([*LIFTS, *SHORTHAND])}, or several joined with +")
     made.add_argument("--load", type=float, default=80.0, help="load on the bar in kg, with the bar")
@@ -60,6 +63,8 @@ def main(argv: list[str] | None = None) -> int:
     if args.command == "schema":
         print(json.dumps(document_schema(), indent=2))
         return 0
+    if args.command == "library":
+        return _library(args.json)
     try:
         return _simulate(args) if args.command == "simulate" else _analyse(args)
     except FootageError as error:
@@ -71,6 +76,18 @@ def main(argv: list[str] | None = None) -> int:
     except ValueError as error:
         print(f"atleta: {error}", file=sys.stderr)
         return 2
+
+
+def _library(as_json: bool) -> int:
+    library, ladders = load_library().values(), load_ladders().values()
+    if as_json:
+        print(json.dumps({"exercises": [as_data(one) for one in library], "ladders": [as_data(one) for one in ladders]}, indent=2))
+        return 0
+    for exercise in library:
+        print(f"{exercise.id:28} {exercise.kind:16} {', '.join(exercise.lifts):20} {exercise.name}")
+    for ladder in ladders:
+        print(f"{ladder.id:28} {'ladder':16} {ladder.lift:20} {ladder.name}, {len(ladder.steps)} steps")
+    return 0
 
 
 def _simulate(args: argparse.Namespace) -> int:

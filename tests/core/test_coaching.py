@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import product
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.coaching import Rack, candidates, drill_lift, load_bar, load_library
+from atleta.coaching import Rack, candidates, drill_lift, load_bar, load_ladders, load_library
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 
@@ -56,7 +57,8 @@ def test_an_impossible_rack_is_refused(wrong: dict) -> None:
 def test_the_library_holds_together() -> None:
     library, faults = load_library(), load_catalogue().faults
     measures = {declaration.id for declaration in declarations()}
-    assert len(library) >= 12
+    # With the forms for snatch, clean and jerk counted one by one.
+    assert sum(len(exercise.lifts) for exercise in library.values()) >= 80
     for exercise in library.values():
         assert set(exercise.answers) <= set(faults)
         assert set(exercise.watch) <= measures
@@ -79,6 +81,23 @@ def test_work_that_loads_the_low_back_says_so_and_is_set_once_a_week_at_first() 
         if exercise.low_back:
             assert any("back" in caution for caution in exercise.cautions), exercise.id
             assert exercise.per_week == 1, exercise.id
+
+
+def test_ladders_go_from_step_to_step_with_rules_that_can_be_measured() -> None:
+    ladders = load_ladders()
+    assert {"snatch_top_down", "snatch_bottom_up", "clean_top_down", "clean_bottom_up", "overhead_squat_group", "split_jerk",
+            "axle_continental", "implements"} <= set(ladders)  # fmt: skip
+    for ladder in ladders.values():
+        assert any(step.passes for step in ladder.steps) or ladder.id == "axle_continental", ladder.id
+        for step in ladder.steps:
+            assert all((rule.at_least is None) != (rule.at_most is None) for rule in step.passes)
+
+
+def test_neighbours_know_each_other() -> None:
+    library = load_library()
+    for exercise in library.values():
+        assert exercise.id not in {*exercise.easier, *exercise.harder}
+        assert not set(exercise.easier) & set(exercise.harder), exercise.id
 
 
 # -- choosing -------------------------------------------------------------------------------------------------------------
@@ -114,3 +133,38 @@ def test_a_bruise_leaves_out_contact_only() -> None:
     left_out = {one.exercise.id for one in free} - {one.exercise.id for one in bruised}
     assert left_out == {one.exercise.id for one in free if one.exercise.contact} != set()
     assert "healed" in caution
+
+
+def test_a_habit_asks_for_drills_and_a_weakness_for_strength() -> None:
+    def kinds(habit: bool | None) -> list[str]:
+        return [one.exercise.kind for one in candidates(["hips_rise_first"], [], "clean", habit=habit)[0]]
+
+    assert kinds(True)[0] == "technique_drill"
+    assert kinds(False)[0] in ("pull_variation", "strength")
+    assert sorted(kinds(None)) == sorted(kinds(True))
+    assert "at every load" in next(
+        one.reason for one in candidates(["hips_rise_first"], [], "clean", habit=True)[0] if one.exercise.kind == "technique_drill"
+    )
+
+
+def test_what_did_not_help_for_a_block_is_replaced_by_its_neighbour() -> None:
+    offered, _ = candidates(["bar_forward_off_floor"], [], "snatch", unchanged=["halting_pull_knee"])
+    assert "halting_pull_knee" not in {one.exercise.id for one in offered}
+    neighbours = {*load_library()["halting_pull_knee"].harder, *load_library()["halting_pull_knee"].easier}
+    told = {one.exercise.id for one in offered if "did not move the number" in one.reason}
+    assert told
+    assert told <= neighbours
+
+
+def test_a_tired_session_ends_the_technical_work() -> None:
+    offered, caution = candidates(["bar_looped"], [], "snatch", tired="the bar comes forward")
+    assert offered == []
+    assert caution == "The bar comes forward over the last sets of this session: technical work is over for today."
+
+
+def test_the_coach_hides_exercises_and_brings_their_own() -> None:
+    usual = candidates(["bar_looped"], [], "snatch")[0]
+    first = usual[0].exercise
+    assert first.id not in {one.exercise.id for one in candidates(["bar_looped"], [], "snatch", hidden=[first.id])[0]}
+    own = replace(first, id="doorway_snatch", name="Doorway {lift}", answers={"bar_looped": 1.0})
+    assert "doorway_snatch" in {one.exercise.id for one in candidates(["bar_looped"], [], "snatch", own=[own])[0]}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from ..events import FAMILY_OF_KIND
@@ -15,6 +15,9 @@ EXPLAINED_COUNTS = 0.5
 LISTED = 0.6
 # What a list of the coach's own school says of its first exercise, and how much less of each that follows.
 TAUGHT, NEXT_TAUGHT = 1.2, 0.1
+# What fits the way a fault shows counts so much more: at every load it is a habit, above some load a weakness.
+FITS = 1.5
+HABIT_KINDS, WEAKNESS_KINDS = ("technique_drill", "teaching_step"), ("pull_variation", "strength")
 # The parts of a lift from the top down, as they are taught in that order.
 TOP_DOWN = ("overhead", "catch", "split", "turnover", "drive", "dip", "contact", "thigh", "knee", "floor")
 
@@ -26,6 +29,8 @@ class Candidate:
     exercise: Exercise
     worth: float
     reason: str
+    direct: bool = True
+    """It answers the first cause itself, not only what that leads to."""
 
 
 def drill_lift(kind: str) -> str:
@@ -42,6 +47,11 @@ def candidates(
     *,
     pain: int = 0,
     contact_bruise: bool = False,
+    tired: str = "",
+    habit: bool | None = None,
+    unchanged: Collection[str] = (),
+    hidden: Collection[str] = (),
+    own: Sequence[Exercise] = (),
     catalogue: Catalogue | None = None,
 ) -> tuple[list[Candidate], str]:
     """Exercises for a lift ("snatch", "clean" or "jerk") whose first causes and explained faults are given, best first, and a caution.
@@ -50,17 +60,32 @@ def candidates(
     and is empty otherwise.
 
     Args:
+        tired: what drifts over this session's last sets, in words: technical work is then over for today.
+        habit: whether the first cause shows at every load (true), only above some load (false), or that is not known.
+        unchanged: exercises that were done for the same cause for a block without the number moving; their neighbours take their place.
+        hidden: exercises that the coach does not use.
+        own: the coach's own exercises; one that has the id of the library's stands for it.
         catalogue: as the coach's school reads it; the usual one when left out. Of exercises that answer equally well, the one that
             school teaches first leads.
     """
     if pain >= PAIN_STOPS_AT:
         return [], "Pain of 4 out of 10 or more was reported: no drill is offered. Stop, and see a licensed clinician."
+    if tired:
+        return [], f"{tired[0].upper()}{tired[1:]} over the last sets of this session: technical work is over for today."
     catalogue = catalogue or load_catalogue()
     faults = catalogue.faults
     offered: list[Candidate] = []
     withheld = 0
-    for exercise in load_library().values():
-        if lift not in exercise.lifts:
+    library = load_library() | {exercise.id: exercise for exercise in own}
+    instead = {
+        neighbour: old
+        for old in unchanged
+        if old in library
+        for neighbour in (*library[old].harder, *library[old].easier)
+        if neighbour not in unchanged
+    }
+    for exercise in library.values():
+        if lift not in exercise.lifts or exercise.id in unchanged or exercise.id in hidden:
             continue
         direct = [fault for fault in roots if _answers(exercise, faults[fault])]
         indirect = [fault for fault in explained if _answers(exercise, faults[fault]) and fault not in direct]
@@ -69,14 +94,21 @@ def candidates(
         if exercise.contact and contact_bruise:
             withheld += 1
             continue
-        worth = sum(_answers(exercise, faults[f]) for f in direct)
+        fits = habit is not None and exercise.kind in (HABIT_KINDS if habit else WEAKNESS_KINDS)
+        worth = sum(_answers(exercise, faults[f]) for f in direct) * (FITS if fits else 1.0)
         worth += EXPLAINED_COUNTS * sum(_answers(exercise, faults[f]) for f in indirect)
         named = " and ".join(f"“{faults[f].name.lower()}”" for f in direct or indirect)
         first = "the first cause" if direct else "what the first cause leads to"
-        offered.append(Candidate(exercise, worth, f"Answers {named}, {first}; trains the {', '.join(exercise.positions)}."))
+        reason = f"Answers {named}, {first}; trains the {', '.join(exercise.positions)}."
+        if fits and direct:
+            reason += " It is there at every load: a habit, so a drill." if habit else " It comes back only as it gets heavy: strength."
+        if exercise.id in instead:
+            worth += LISTED
+            reason += f" In place of “{library[instead[exercise.id]].named(lift).lower()}”, a block of which did not move the number."
+        offered.append(Candidate(exercise, worth, reason, bool(direct)))
     caution = "A bruise where the bar meets the body was reported: work with contact is left out until it has healed." if withheld else ""
     order = TOP_DOWN if catalogue.order == "top_down" else TOP_DOWN[::-1]
-    return sorted(offered, key=lambda one: (-round(one.worth, 6), min(map(order.index, one.exercise.positions)))), caution
+    return sorted(offered, key=lambda one: (not one.direct, -round(one.worth, 6), min(map(order.index, one.exercise.positions)))), caution
 
 
 def _answers(exercise: Exercise, fault: Fault) -> float:

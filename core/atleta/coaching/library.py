@@ -1,10 +1,10 @@
-"""The exercise library: read from its data file, checked, and held ready."""
+"""The exercise library and the teaching ladders: read from their data files, checked, and held ready."""
 
 from __future__ import annotations
 
 import json
 import tomllib
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, field
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -13,6 +13,15 @@ import jsonschema
 
 from ..faults import load_catalogue
 from ..measures import declarations
+
+
+@dataclass(frozen=True)
+class Pass:
+    """What a film must show of an exercise: a measure at least, or at most, so large (in its own unit)."""
+
+    measure: str
+    at_least: float | None = None
+    at_most: float | None = None
 
 
 @dataclass(frozen=True)
@@ -35,10 +44,21 @@ class Exercise:
     basis: str
     percent: tuple[float, float]
     start_percent: float
+    start: str
+    """Where the bar is when it begins."""
+    equipment: tuple[str, ...]
+    muscles: tuple[str, ...]
+    easier: tuple[str, ...]
+    harder: tuple[str, ...]
+    before: tuple[str, ...]
+    """What must be there before it is set."""
     film: str
     how: str
     cue: str
     cautions: tuple[str, ...]
+    passes: tuple[Pass, ...] = ()
+    load: str = ""
+    """What to take for work without a share of a best."""
     contact: bool = False
     """The bar meets hip or thigh: not with a bruise there."""
     low_back: bool = False
@@ -52,29 +72,97 @@ class Exercise:
         return lift if self.basis == "lift" else self.basis
 
 
+@dataclass(frozen=True)
+class Step:
+    """One rung: what is done, with which implement and dose, and what must be seen before the next."""
+
+    exercise: str
+    says: str
+    implement: str
+    sets: int
+    reps: int
+    passes: tuple[Pass, ...] = ()
+    in_a_row: int = 3
+    """Repetitions one after the other that must pass."""
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """A teaching order."""
+
+    id: str
+    name: str
+    lift: str
+    about: str
+    steps: tuple[Step, ...] = field(default_factory=tuple)
+
+
 @lru_cache(maxsize=1)
 def load_library() -> dict[str, Exercise]:
     """The exercises that ship with Atleta, by id.
 
     Raises:
-        ValueError: the data file does not fit its schema, or names a fault or measure that does not exist.
+        ValueError: the data file does not fit its schema, or names a fault, measure or exercise that does not exist.
     """
-    here = files(__package__)
-    held = tomllib.loads(here.joinpath("exercises.toml").read_text("utf-8"))
-    try:
-        jsonschema.validate(held, json.loads(here.joinpath("exercises.schema.json").read_text("utf-8")))
-    except jsonschema.ValidationError as error:
-        raise ValueError(f"The exercise library does not fit its schema at {error.json_path}: {error.message}") from error
+    held = _read("exercises", "exercises")
     faults, measures = load_catalogue().faults, {declaration.id for declaration in declarations()}
-    library = {}
-    for row in held["exercise"]:
-        if strange := set(row["answers"]) - set(faults) | set(row["watch"]) - measures:
-            raise ValueError(f"{row['id']} names faults or measures that do not exist: {sorted(strange)}")
-        if not row["percent"][0] <= row["start_percent"] <= row["percent"][1]:
-            raise ValueError(f"{row['id']} starts outside its own range of loads.")
-        fields: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
-        library[row["id"]] = Exercise(**fields)
+    library = {row["id"]: exercise_of(row) for row in held["exercise"]}
+    if len(library) != len(held["exercise"]):
+        raise ValueError("Two exercises share an id.")
+    for exercise in library.values():
+        asked = set(exercise.watch) | {one.measure for one in exercise.passes}
+        if strange := set(exercise.answers) - set(faults) | asked - measures:
+            raise ValueError(f"{exercise.id} names faults or measures that do not exist: {sorted(strange)}")
+        if strange := {*exercise.easier, *exercise.harder} - set(library):
+            raise ValueError(f"{exercise.id} has neighbours that do not exist: {sorted(strange)}")
+        if not exercise.percent[0] <= exercise.start_percent <= exercise.percent[1]:
+            raise ValueError(f"{exercise.id} starts outside its own range of loads.")
+        if (exercise.basis == "none") != bool(exercise.load):
+            raise ValueError(f"{exercise.id} has either a share of a best or words on what to take.")
     for fault in faults.values():
         if missing := set(fault.drills) - set(library):
             raise ValueError(f"{fault.id} names drills that do not exist: {sorted(missing)}")
     return library
+
+
+@lru_cache(maxsize=1)
+def load_ladders() -> dict[str, Ladder]:
+    """The teaching ladders that ship with Atleta, by id.
+
+    Raises:
+        ValueError: the data file does not fit its schema, or names an exercise or measure that does not exist.
+    """
+    measures = {declaration.id for declaration in declarations()}
+    ladders = {}
+    for row in _read("ladders", "ladders")["ladder"]:
+        steps = tuple(Step(**{**step, "passes": _passes(step)}) for step in row["step"])
+        for step in steps:
+            if step.exercise not in load_library() or (strange := {one.measure for one in step.passes} - measures):
+                raise ValueError(f"{row['id']} names what does not exist: {step.exercise} {sorted(strange)}")
+        ladders[row["id"]] = Ladder(row["id"], row["name"], row["lift"], row["about"], steps)
+    return ladders
+
+
+def exercise_of(row: dict[str, Any]) -> Exercise:
+    """An exercise from a row of data."""
+    held: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
+    return Exercise(**{**held, "passes": _passes(row)})
+
+
+def as_data(held: Exercise | Ladder) -> dict[str, Any]:
+    """An exercise or ladder as plain data, with what is left out left out."""
+    return asdict(held)
+
+
+def _passes(row: dict[str, Any]) -> tuple[Pass, ...]:
+    return tuple(Pass(**one) for one in row.get("passes", ()))
+
+
+def _read(name: str, called: str) -> dict[str, Any]:
+    here = files(__package__)
+    held: dict[str, Any] = tomllib.loads(here.joinpath(f"{name}.toml").read_text("utf-8"))
+    try:
+        jsonschema.validate(held, json.loads(here.joinpath(f"{name}.schema.json").read_text("utf-8")))
+    except jsonschema.ValidationError as error:
+        raise ValueError(f"The {called} do not fit their schema at {error.json_path}: {error.message}") from error
+    return held

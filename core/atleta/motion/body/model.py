@@ -86,17 +86,29 @@ _DIRECTIONS = {"trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "shin": (
                "arm": ("elbow", "shoulder"), "head": ("ear", "nose")}  # fmt: skip
 
 
-def as_model_sees(points: Floats, stature: float) -> Floats:
-    """Where the model's points lie for joints `(frames, POINTS, 3)`."""
-    made = points.copy()
+def _convention() -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64], Floats, Floats]:
+    """For every point of `CONVENTION`: the point, where its direction starts and stops, and how far off it is along and to the left."""
+    rows = []
     for name, (direction, along, left) in CONVENTION.items():
         side = name.partition("_")[0] if "_" in name else "near"
         start, stop = _DIRECTIONS[direction]
-        a = points[:, POINT[f"{side}_{start}"], :2]
-        b = points[:, POINT["nose" if stop == "nose" else f"{side}_{stop}"], :2]
-        way = (b - a) / np.maximum(np.linalg.norm(b - a, axis=1, keepdims=True), 1e-6)
-        aside = np.stack([-way[:, 1], way[:, 0]], axis=-1)
-        made[:, POINT[name], :2] += stature * (along * way + left * aside) / 1000
+        rows.append((POINT[name], POINT[f"{side}_{start}"], POINT["nose" if stop == "nose" else f"{side}_{stop}"], along, left))
+    point, start_at, stop_at, along_by, left_by = np.array(rows).T
+    return point, start_at, stop_at, along_by / 1000, left_by / 1000
+
+
+_SEEN, _SEEN_START, _SEEN_STOP, _SEEN_ALONG, _SEEN_LEFT = _convention()
+
+
+def as_model_sees(points: Floats, stature: float) -> Floats:
+    """Where the model's points lie for joints `(frames, POINTS, 3)`."""
+    made = points.copy()
+    x, y = points[..., 0], points[..., 1]
+    way_x, way_y = x[:, _SEEN_STOP] - x[:, _SEEN_START], y[:, _SEEN_STOP] - y[:, _SEEN_START]
+    share = stature / np.maximum(np.sqrt(way_x**2 + way_y**2), 1e-6)
+    way_x, way_y = way_x * share, way_y * share
+    made[:, _SEEN, 0] += _SEEN_ALONG * way_x - _SEEN_LEFT * way_y
+    made[:, _SEEN, 1] += _SEEN_ALONG * way_y + _SEEN_LEFT * way_x
     return made
 
 

@@ -42,10 +42,12 @@ GRIPPED_BEFORE_S = 0.8
 FEWEST_LOOKS = 12
 # A look is strange when half of its points are so far off the body (m), and so many times further than in most looks.
 UPPER = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("shoulder", "ear")] + [POINT["nose"]]
-LOW_BAR_M, STRANGE_WORSE = 0.45, 6.0
+LOW_BAR_M, STRANGE_WORSE = 0.45, 36.0
 TRIMS, STRANGE_M, STRANGER = 3, 0.12, 2.2
 # So many strange looks one after the other are a run, and so many on either side of it go with it.
 RUN, BESIDE = 3, 4
+# Fewer that turn up in a second fit are not worth a third.
+FEW = 3
 CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
 # How near a joint must be for its confidence: the chance that it lies within this of where it is told.
@@ -186,16 +188,17 @@ def joint_tracks(
 def _fitted(seen: Observed, before: Body | None) -> Body:
     """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
     bar, feet stand and segments keep their length."""
+    strange = np.zeros(len(seen.time_s), bool)
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
-        seen = _doubting(seen, _strange(seen, before))
-    body = fit_body(seen, before)
+        strange = _strange(seen, before)
+    body = fit_body(_doubting(seen, strange), before)
     for _ in range(TRIMS):
-        strange = _strange(seen, body)
-        if not strange.any():
+        more = _strange(seen, body) & ~strange
+        if more.sum() < FEW:
             break
-        seen = _doubting(seen, strange)
-        body = fit_body(seen)
+        strange |= more
+        body = fit_body(_doubting(seen, strange))
     return body
 
 
