@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "jobs",
     "reviews",
     "plans",
+    "log",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

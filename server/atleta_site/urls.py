@@ -17,6 +17,7 @@ urlpatterns = [
     path("api/", include("clips.urls")),
     path("api/", include("reviews.urls")),
     path("api/", include("plans.urls")),
+    path("api/", include("log.urls")),
     path("api/schema", SpectacularAPIView.as_view(), name="schema"),
     re_path(r"^(?!api/|static/).*$", page),
 ]

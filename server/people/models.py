@@ -16,6 +16,10 @@ def default_pairs() -> dict[str, int]:
     return dict(DEFAULT_PAIRS)
 
 
+def usual_days() -> list[int]:
+    return [0, 2, 4]
+
+
 class Athlete(models.Model):
     """One lifter, seen only by their coach."""
 
@@ -25,6 +29,12 @@ class Athlete(models.Model):
     pain = models.PositiveSmallIntegerField(default=0, validators=[MaxValueValidator(10)])
     contact_bruise = models.BooleanField(default=False)
     notes = models.TextField(blank=True)
+    training_days = models.JSONField(default=usual_days)
+    """Days of the week on which work can be planned, 0 Monday to 6 Sunday."""
+    most_sets = models.PositiveSmallIntegerField(null=True, blank=True, validators=[MinValueValidator(1), MaxValueValidator(200)])
+    """How many planned sets a week are allowed."""
+    clearance = models.CharField(max_length=120, blank=True)
+    """Why a licensed professional's clearance is asked for before work is set; empty when it is not."""
 
     class Meta:
         ordering = ["name", "id"]
@@ -37,7 +47,8 @@ class Athlete(models.Model):
 class Best(models.Model):
     """An athlete's best in one lift, always in kilograms; the date says how old it is."""
 
-    LIFTS = [("snatch", "Snatch"), ("clean", "Clean"), ("jerk", "Jerk"), ("front_squat", "Front squat"), ("back_squat", "Back squat")]
+    LIFTS = [("snatch", "Snatch"), ("clean", "Clean"), ("jerk", "Jerk"), ("front_squat", "Front squat"), ("back_squat", "Back squat"),
+             ("clean_and_press", "Clean and press")]  # fmt: skip
 
     athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="bests")
     lift = models.CharField(max_length=20, choices=LIFTS)

@@ -16,10 +16,13 @@ class BestSerializer(serializers.ModelSerializer):
 
 class AthleteSerializer(serializers.ModelSerializer):
     bests = BestSerializer(many=True, required=False)
+    training_days = serializers.ListField(
+        child=serializers.IntegerField(min_value=0, max_value=6), min_length=1, max_length=7, required=False
+    )
 
     class Meta:
         model = Athlete
-        fields = ["id", "name", "stature_m", "pain", "contact_bruise", "notes", "bests"]
+        fields = ["id", "name", "stature_m", "pain", "contact_bruise", "notes", "training_days", "most_sets", "clearance", "bests"]
 
     def validate_name(self, name: str) -> str:
         coach = self.context["request"].user
@@ -29,6 +32,9 @@ class AthleteSerializer(serializers.ModelSerializer):
         if taken.exists():
             raise serializers.ValidationError(f"You already have an athlete called {name}. Add something to tell them apart.")
         return name
+
+    def validate_training_days(self, days: list[int]) -> list[int]:
+        return sorted(set(days))
 
     def validate_bests(self, bests: list[dict[str, Any]]) -> list[dict[str, Any]]:
         if len({best["lift"] for best in bests}) != len(bests):

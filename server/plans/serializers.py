@@ -3,6 +3,7 @@ from __future__ import annotations
 from rest_framework import serializers
 
 from .models import Assignment
+from .shelf import library_of
 
 
 class DoseSerializer(serializers.Serializer):
@@ -26,6 +27,8 @@ class OfferSerializer(serializers.Serializer):
     reason = serializers.CharField()
     how = serializers.CharField()
     cautions = serializers.ListField(child=serializers.CharField())
+    before = serializers.ListField(child=serializers.CharField())
+    load = serializers.CharField(allow_blank=True)
     sets = serializers.IntegerField()
     reps = serializers.IntegerField()
     per_week = serializers.IntegerField()
@@ -48,12 +51,216 @@ class AssignmentSerializer(serializers.ModelSerializer):
     class Meta:
         model = Assignment
         fields = [
-            "id", "exercise", "name", "sets", "reps", "percent", "per_week", "weeks", "note", "basis", "best_kilos", "unit", "total",
-            "per_side",
+            "id", "exercise", "name", "sets", "reps", "percent", "per_week", "weeks", "note", "in_spite_of", "basis", "best_kilos", "unit",
+            "total", "per_side",
         ]  # fmt: skip
         read_only_fields = ["basis", "best_kilos", "unit", "total", "per_side"]
 
     def get_name(self, assignment: Assignment) -> str:
-        from atleta.coaching import load_library
+        return library_of(assignment.clip.athlete.coach_id)[assignment.exercise].named(assignment.lift)
 
-        return load_library()[assignment.exercise].named(assignment.lift)
+
+# -- library ----------------------------------------------------------------------------------------------------------------
+
+
+class PassSerializer(serializers.Serializer):
+    measure = serializers.CharField()
+    at_least = serializers.FloatField(allow_null=True, default=None)
+    at_most = serializers.FloatField(allow_null=True, default=None)
+
+
+class ExerciseSerializer(serializers.Serializer):
+    """An exercise with its usual dose, as the coach's library has it."""
+
+    id = serializers.CharField(read_only=True)
+    name = serializers.CharField()
+    kind = serializers.CharField()
+    lifts = serializers.ListField(child=serializers.CharField())
+    positions = serializers.ListField(child=serializers.CharField())
+    answers = serializers.DictField(child=serializers.FloatField())
+    watch = serializers.ListField(child=serializers.CharField())
+    sets = serializers.IntegerField()
+    reps = serializers.IntegerField()
+    pause_s = serializers.IntegerField()
+    rest_s = serializers.IntegerField()
+    per_week = serializers.IntegerField()
+    weeks = serializers.IntegerField()
+    basis = serializers.CharField()
+    percent = serializers.ListField(child=serializers.FloatField())
+    start_percent = serializers.FloatField()
+    start = serializers.CharField()
+    equipment = serializers.ListField(child=serializers.CharField())
+    muscles = serializers.ListField(child=serializers.CharField())
+    easier = serializers.ListField(child=serializers.CharField())
+    harder = serializers.ListField(child=serializers.CharField())
+    before = serializers.ListField(child=serializers.CharField())
+    film = serializers.CharField()
+    how = serializers.CharField()
+    cue = serializers.CharField()
+    cautions = serializers.ListField(child=serializers.CharField())
+    passes = PassSerializer(many=True, required=False)
+    load = serializers.CharField(allow_blank=True, required=False)
+    contact = serializers.BooleanField(required=False)
+    low_back = serializers.BooleanField(required=False)
+
+
+class ShelvedSerializer(ExerciseSerializer):
+    own = serializers.BooleanField(read_only=True, help_text="The coach's own, or their own version.")
+    ships = serializers.BooleanField(read_only=True, help_text="It comes with Atleta.")
+    hidden = serializers.BooleanField(read_only=True)
+    used_by = serializers.ListField(child=serializers.CharField(), read_only=True)
+
+
+class StepSerializer(serializers.Serializer):
+    exercise = serializers.CharField()
+    name = serializers.CharField()
+    says = serializers.CharField()
+    implement = serializers.CharField()
+    sets = serializers.IntegerField()
+    reps = serializers.IntegerField()
+    passes = PassSerializer(many=True)
+    in_a_row = serializers.IntegerField()
+
+
+class LadderSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
+    lift = serializers.CharField()
+    about = serializers.CharField()
+    steps = StepSerializer(many=True)
+
+
+class LibrarySerializer(serializers.Serializer):
+    exercises = ShelvedSerializer(many=True)
+    ladders = LadderSerializer(many=True)
+
+
+class HiddenSerializer(serializers.Serializer):
+    hidden = serializers.BooleanField()
+
+
+# -- blocks -----------------------------------------------------------------------------------------------------------------
+
+
+class BeginSerializer(serializers.Serializer):
+    begins = serializers.DateField()
+    weeks = serializers.IntegerField()
+    days = serializers.ListField(child=serializers.IntegerField(min_value=0, max_value=6), min_length=1)
+
+
+class SlotSerializer(serializers.Serializer):
+    id = serializers.IntegerField(read_only=True)
+    assignment = serializers.IntegerField(allow_null=True, read_only=True)
+    name = serializers.CharField(read_only=True)
+    on = serializers.DateField()
+    week = serializers.IntegerField(read_only=True)
+    sets = serializers.IntegerField(min_value=0, max_value=10)
+    reps = serializers.IntegerField(read_only=True)
+    percent = serializers.FloatField(min_value=0, max_value=120)
+    unit = serializers.CharField(read_only=True)
+    total = serializers.FloatField(allow_null=True, read_only=True)
+    per_side = serializers.ListField(child=serializers.FloatField(), read_only=True)
+    load = serializers.CharField(read_only=True, allow_blank=True)
+    light = serializers.BooleanField(read_only=True)
+    test = serializers.BooleanField(read_only=True)
+    low_back = serializers.BooleanField(read_only=True)
+    done = serializers.BooleanField(read_only=True)
+
+
+class BrokenSerializer(serializers.Serializer):
+    rule = serializers.CharField()
+    on = serializers.DateField()
+    says = serializers.CharField()
+
+
+class WeekSerializer(serializers.Serializer):
+    week = serializers.IntegerField()
+    sets = serializers.IntegerField()
+    minutes = serializers.FloatField()
+    effort = serializers.FloatField(help_text="Repetitions as heavy as the best.")
+
+
+class ResultSerializer(serializers.Serializer):
+    """The number that led to a block, before and after; `by` is positive for better."""
+
+    word = serializers.CharField()
+    says = serializers.CharField()
+    measure = serializers.CharField()
+    label = serializers.CharField()
+    unit = serializers.CharField()
+    before = serializers.FloatField()
+    after = serializers.FloatField()
+    by = serializers.FloatField()
+    sd = serializers.FloatField()
+    next = serializers.CharField()
+    before_clip = serializers.CharField(allow_null=True)
+    after_clip = serializers.CharField()
+    lifts = serializers.ListField(child=serializers.IntegerField())
+
+
+class KeptSerializer(serializers.Serializer):
+    measure = serializers.CharField()
+    label = serializers.CharField()
+    unit = serializers.CharField()
+    value = serializers.FloatField(allow_null=True)
+    sd = serializers.FloatField(allow_null=True)
+    at_least = serializers.FloatField(allow_null=True)
+    at_most = serializers.FloatField(allow_null=True)
+    probability = serializers.FloatField(allow_null=True)
+
+
+class FollowedSerializer(serializers.Serializer):
+    clip = serializers.CharField()
+    on = serializers.DateField()
+    name = serializers.CharField()
+    step = serializers.CharField(allow_null=True, help_text="up, repeat or back; null while the clip is not measured.")
+    says = serializers.CharField()
+    rules = KeptSerializer(many=True)
+    taken_up = serializers.CharField(allow_blank=True)
+
+
+class FollowsSerializer(serializers.Serializer):
+    assignment = serializers.IntegerField()
+
+
+class TakeUpSerializer(serializers.Serializer):
+    step = serializers.ChoiceField(choices=["up", "repeat", "back"])
+
+
+class BlockSerializer(serializers.Serializer):
+    id = serializers.IntegerField()
+    athlete = serializers.IntegerField()
+    athlete_name = serializers.CharField()
+    clip = serializers.CharField(allow_null=True)
+    lift = serializers.CharField()
+    fault = serializers.CharField(allow_blank=True)
+    fault_name = serializers.CharField(allow_blank=True)
+    begins = serializers.DateField()
+    weeks = WeekSerializer(many=True)
+    days = serializers.ListField(child=serializers.IntegerField())
+    closed = serializers.BooleanField()
+    slots = SlotSerializer(many=True)
+    broken = BrokenSerializer(many=True)
+    follow_ups = FollowedSerializer(many=True)
+    result = ResultSerializer(allow_null=True)
+
+
+class RatioSerializer(serializers.Serializer):
+    over = serializers.CharField()
+    under = serializers.CharField()
+    value = serializers.FloatField()
+    low = serializers.FloatField()
+    high = serializers.FloatField()
+    says = serializers.CharField(allow_blank=True)
+
+
+class PlanSerializer(serializers.Serializer):
+    """An athlete's blocks, the one under way first; the link to their own page; their bests against each other."""
+
+    athlete = serializers.IntegerField()
+    name = serializers.CharField()
+    training_days = serializers.ListField(child=serializers.IntegerField())
+    blocks = BlockSerializer(many=True)
+    link = serializers.CharField(allow_null=True)
+    link_opened = serializers.IntegerField()
+    ratios = RatioSerializer(many=True)

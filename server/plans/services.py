@@ -5,16 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from django.db import transaction
+from django.utils import timezone
 
-from atleta.coaching import Candidate, Exercise, candidates, drill_lift, load_bar, load_library
+from atleta.coaching import Candidate, Exercise, candidates, drill_lift, load_bar
 from atleta.coaching.choosing import PAIN_STOPS_AT
 from atleta.coaching.loading import POUND_KG
+from atleta.measures import declarations
+from atleta.series import first_against_last
 from atleta_site.refusals import Refused
 from clips.models import Clip
-from people.models import GymRack
+from people.models import Athlete, GymRack
 from reviews.schools import catalogue_of
+from reviews.series import day_of, entries_of, load_kg
 
-from .models import Assignment
+from .models import Assignment, Block
+from .shelf import hidden_of, library_of, own_of
+
+# A reason for setting work against a caution has at least so many letters.
+REASON_LETTERS = 10
+# Lifts this much lighter than the heaviest tell a habit from what only weight brings out, and so many of them.
+LIGHTER, FEWEST_LIGHT = 0.85, 2
 
 
 class CannotAssign(Refused):
@@ -34,54 +44,124 @@ class Dose:
 
 def offered(clip: Clip) -> tuple[list[tuple[Candidate, Dose]], str]:
     """Exercises for what stands on this clip after the coach's verdicts, each with its starting load, and the caution that applies."""
+    roots, others = causes_of(clip)
+    athlete = clip.athlete
+    found, caution = candidates(
+        roots, others, drill_lift(clip.lift), pain=athlete.pain, contact_bruise=athlete.contact_bruise, tired=tired_today(clip),
+        habit=habit(clip, roots[0]) if roots else None, unchanged=unchanged_by(athlete, roots), hidden=hidden_of(athlete.coach_id),
+        own=own_of(athlete.coach_id), catalogue=catalogue_of(athlete),
+    )  # fmt: skip
+    if athlete.clearance:
+        asked = f"{athlete.clearance}: ask for clearance from a licensed professional before work is set."
+        caution = f"{asked} {caution}".strip()
+    return [(one, work_out(clip, one.exercise, one.exercise.start_percent)) for one in found], caution
+
+
+def causes_of(clip: Clip) -> tuple[list[str], list[str]]:
+    """The first causes that stand on a clip after the coach's verdicts, and what they lead to."""
     rows = [row for lift in clip.analysis.document["lifts"] for row in lift["findings"] if row["level"] in ("fault", "watch", "seen")]
     dismissed = set(clip.verdicts.filter(decision="dismissed").values_list("fault", flat=True))
     rows = [row for row in rows if row["fault"] not in dismissed]
-    roots = [row["fault"] for row in rows if row["root"]]
-    others = [row["fault"] for row in rows if not row["root"]]
-    athlete = clip.athlete
-    found, caution = candidates(
-        roots, others, drill_lift(clip.lift), pain=athlete.pain, contact_bruise=athlete.contact_bruise, catalogue=catalogue_of(athlete)
-    )
-    return [(one, work_out(clip, one.exercise, one.exercise.start_percent)) for one in found], caution
+    return [row["fault"] for row in rows if row["root"]], [row["fault"] for row in rows if not row["root"]]
+
+
+def habit(clip: Clip, fault: str) -> bool | None:
+    """Whether a fault shows in this athlete's lighter lifts of the kind too (a habit), only in heavy ones, or that is not known."""
+    lift, shown = drill_lift(clip.lift), []
+    for other in Clip.objects.filter(athlete=clip.athlete, analysis__isnull=False).select_related("analysis"):
+        kilos = load_kg(other)
+        if kilos is None or drill_lift(other.lift) != lift:
+            continue
+        levels = {row["level"] for one in other.analysis.document["lifts"] for row in one["findings"] if row["fault"] == fault}
+        if levels & {"fault", "fine"}:
+            shown.append((kilos, "fault" in levels))
+    heaviest = max((kilos for kilos, _ in shown), default=0.0)
+    light = [there for kilos, there in shown if kilos <= LIGHTER * heaviest]
+    if len(light) < FEWEST_LIGHT:
+        return None
+    return True if all(light) else False if not any(light) else None
+
+
+def unchanged_by(athlete: Athlete, faults: list[str]) -> set[str]:
+    """Exercises of ended blocks for one of these causes whose number was not shown to move."""
+    blocks = Block.objects.filter(athlete=athlete, closed_at__isnull=False, fault__in=faults).prefetch_related("assignments")
+    return {
+        assignment.exercise
+        for block in blocks
+        if block.result and block.result.get("word") in ("not_shown", "worse")
+        for assignment in block.assignments.all()
+    }
+
+
+def tired_today(clip: Clip) -> str:
+    """What got worse over the last sets of this clip's session when that is today, in words; empty otherwise."""
+    if day_of(clip) != timezone.localdate():
+        return ""
+    kind = clip.analysis.document["lifts"][0]["kind"] if clip.analysis.document["lifts"] else None
+    today = [one for one in entries_of(clip.athlete, kind) if one.on == day_of(clip)]
+    above = {
+        condition.measure: condition.above
+        for fault in catalogue_of(clip.athlete).faults.values() if kind in fault.kinds for condition in fault.conditions
+    }  # fmt: skip
+    told = {declaration.id: declaration for declaration in declarations()}
+    for one in first_against_last(today):
+        if one.shown and one.measure in above and (one.then > one.first) == above[one.measure]:
+            unit = told[one.measure].unit
+            return f"“{told[one.measure].label.lower()}” went from {one.first:.1f} to {one.then:.1f} {unit}"
+    return ""
 
 
 def work_out(clip: Clip, exercise: Exercise, percent: float) -> Dose:
     """The load for an exercise at a share of the athlete's best, rounded down to what can be loaded."""
     basis = exercise.basis_for(drill_lift(clip.lift))
-    rack = GymRack.objects.get_or_create(coach_id=clip.athlete.coach_id)[0].as_rack()
-    best = next((best.kilos for best in clip.athlete.bests.all() if best.lift == basis), None)
-    if best is None:
+    return dose_for(clip.athlete, basis, percent)
+
+
+def dose_for(athlete: Athlete, basis: str, percent: float) -> Dose:
+    """A share of an athlete's best in a lift, rounded down to what can be loaded; no load without a best, or for work without a share."""
+    rack = GymRack.objects.get_or_create(coach_id=athlete.coach_id)[0].as_rack()
+    best = next((best.kilos for best in athlete.bests.all() if best.lift == basis), None)
+    if best is None or basis == "none":
         return Dose(basis, None, rack.unit, None, ())
     target_kg = best * percent / 100
     loading = load_bar(target_kg if rack.unit == "kg" else target_kg / POUND_KG, rack)
     return Dose(basis, best, rack.unit, loading.total, loading.per_side)
 
 
-def allowed(clip: Clip, exercise_id: str, percent: float) -> tuple[Exercise, Dose]:
+def allowed(clip: Clip, exercise_id: str, percent: float, in_spite_of: str = "") -> tuple[Exercise, Dose]:
     """An exercise at a share of the best, if it may be set on this clip, with its load.
 
+    Args:
+        in_spite_of: the coach's reason for setting it against a caution. No reason stands against pain.
+
     Raises:
-        CannotAssign: no such exercise, pain or a bruise forbids it, or the load is above the exercise's ceiling.
+        CannotAssign: no such exercise, a caution forbids it and no reason was given, or the load is above the exercise's ceiling.
     """
-    exercise = load_library().get(exercise_id)
+    athlete = clip.athlete
+    exercise = library_of(athlete.coach_id).get(exercise_id)
     if exercise is None:
         raise CannotAssign(f"There is no exercise called {exercise_id}.")
     lift = drill_lift(clip.lift)
-    if clip.athlete.pain >= PAIN_STOPS_AT:
+    if athlete.pain >= PAIN_STOPS_AT:
         raise CannotAssign("Pain of 4 out of 10 or more was reported: no drill is set. Stop, and see a licensed clinician.")
-    if clip.athlete.contact_bruise and exercise.contact:
-        raise CannotAssign("A bruise where the bar meets the body was reported: set work without contact until it has healed.")
+    if len(in_spite_of.strip()) < REASON_LETTERS:
+        if athlete.contact_bruise and exercise.contact:
+            raise CannotAssign("A bruise where the bar meets the body was reported: set work without contact until it has healed.")
+        if athlete.clearance:
+            raise CannotAssign(f"{athlete.clearance}: work is set once a licensed professional has cleared it, or with your reason typed.")
     if percent > exercise.percent[1]:
         raise CannotAssign(f"{exercise.named(lift)} goes up to {exercise.percent[1]:.0f} % of the best {exercise.basis_for(lift)}.")
     return exercise, work_out(clip, exercise, percent)
 
 
 @transaction.atomic
-def assign(clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float, per_week: int, weeks: int, note: str = "") -> Assignment:
+def assign(
+    clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float, per_week: int, weeks: int, note: str = "", in_spite_of: str = ""
+) -> Assignment:
     """Set an exercise on a clip; refused as `allowed` refuses it."""
-    _, dose = allowed(clip, exercise_id, percent)
+    _, dose = allowed(clip, exercise_id, percent, in_spite_of)
     return Assignment.objects.create(
         clip=clip, exercise=exercise_id, lift=drill_lift(clip.lift), sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,
-        note=note, basis=dose.basis, best_kilos=dose.best_kilos, unit=dose.unit, total=dose.total, per_side=list(dose.per_side),
+        note=note, in_spite_of=in_spite_of.strip(), basis=dose.basis, best_kilos=dose.best_kilos, unit=dose.unit, total=dose.total,
+        per_side=list(dose.per_side),
     )  # fmt: skip

@@ -173,6 +173,7 @@ class TaskSerializer(serializers.Serializer):
     unit = serializers.CharField()
     total = serializers.FloatField(allow_null=True)
     per_side = serializers.ListField(child=serializers.FloatField())
+    load = serializers.CharField(allow_blank=True, default="")
     note = serializers.CharField(allow_blank=True)
 
 

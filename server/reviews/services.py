@@ -13,7 +13,6 @@ from django.utils import timezone
 from atleta import __version__
 from atleta.analysis import EventPoint, Settings, build_document
 from atleta.analysis.findings import good_points
-from atleta.coaching import load_library
 from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, jpeg_of_frame
 from atleta.motion import JointPoint
@@ -24,6 +23,7 @@ from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis
+from plans.shelf import library_of
 
 from .limits import fits, limits_of, thresholds_of, written
 from .models import Analysis, HandOver, Limit, Review, Verdict
@@ -269,7 +269,7 @@ def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
 
 
 def _task(assignment: Any) -> dict[str, Any]:
-    exercise = load_library()[assignment.exercise]
+    exercise = library_of(assignment.clip.athlete.coach_id)[assignment.exercise]
     return {
         "name": exercise.named(assignment.lift),
         "how": exercise.how,
@@ -287,5 +287,6 @@ def _task(assignment: Any) -> dict[str, Any]:
         "unit": assignment.unit,
         "total": assignment.total,
         "per_side": assignment.per_side,
+        "load": exercise.load,
         "note": assignment.note,
     }

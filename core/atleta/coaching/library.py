@@ -104,22 +104,14 @@ def load_library() -> dict[str, Exercise]:
     Raises:
         ValueError: the data file does not fit its schema, or names a fault, measure or exercise that does not exist.
     """
-    held = _read("exercises", "exercises")
-    faults, measures = load_catalogue().faults, {declaration.id for declaration in declarations()}
-    library = {row["id"]: exercise_of(row) for row in held["exercise"]}
-    if len(library) != len(held["exercise"]):
+    rows = tomllib.loads(files(__package__).joinpath("exercises.toml").read_text("utf-8"))["exercise"]
+    library = {row["id"]: exercise_of(row) for row in rows}
+    if len(library) != len(rows):
         raise ValueError("Two exercises share an id.")
     for exercise in library.values():
-        asked = set(exercise.watch) | {one.measure for one in exercise.passes}
-        if strange := set(exercise.answers) - set(faults) | asked - measures:
-            raise ValueError(f"{exercise.id} names faults or measures that do not exist: {sorted(strange)}")
         if strange := {*exercise.easier, *exercise.harder} - set(library):
             raise ValueError(f"{exercise.id} has neighbours that do not exist: {sorted(strange)}")
-        if not exercise.percent[0] <= exercise.start_percent <= exercise.percent[1]:
-            raise ValueError(f"{exercise.id} starts outside its own range of loads.")
-        if (exercise.basis == "none") != bool(exercise.load):
-            raise ValueError(f"{exercise.id} has either a share of a best or words on what to take.")
-    for fault in faults.values():
+    for fault in load_catalogue().faults.values():
         if missing := set(fault.drills) - set(library):
             raise ValueError(f"{fault.id} names drills that do not exist: {sorted(missing)}")
     return library
@@ -134,7 +126,10 @@ def load_ladders() -> dict[str, Ladder]:
     """
     measures = {declaration.id for declaration in declarations()}
     ladders = {}
-    for row in _read("ladders", "ladders")["ladder"]:
+    here = files(__package__)
+    held = tomllib.loads(here.joinpath("ladders.toml").read_text("utf-8"))
+    _fits(held, json.loads(here.joinpath("ladders.schema.json").read_text("utf-8")), "The file of ladders")
+    for row in held["ladder"]:
         steps = tuple(Step(**{**step, "passes": _passes(step)}) for step in row["step"])
         for step in steps:
             if step.exercise not in load_library() or (strange := {one.measure for one in step.passes} - measures):
@@ -144,9 +139,38 @@ def load_ladders() -> dict[str, Ladder]:
 
 
 def exercise_of(row: dict[str, Any]) -> Exercise:
-    """An exercise from a row of data."""
+    """An exercise from a row of data.
+
+    Raises:
+        ValueError: the row does not fit the schema, or names a fault or measure that does not exist; the message says where.
+    """
+    called = str(row.get("name") or row.get("id") or "The exercise")
+    _fits(row, _exercise_schema(), called)
     held: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
-    return Exercise(**{**held, "passes": _passes(row)})
+    exercise = Exercise(**{**held, "passes": _passes(row)})
+    faults, measures = load_catalogue().faults, {declaration.id for declaration in declarations()}
+    asked = set(exercise.watch) | {one.measure for one in exercise.passes}
+    if strange := set(exercise.answers) - set(faults) | asked - measures:
+        raise ValueError(f"{called} names faults or measures that do not exist: {', '.join(sorted(strange))}.")
+    if not exercise.percent[0] <= exercise.start_percent <= exercise.percent[1]:
+        raise ValueError(f"{called} starts outside its own range of loads.")
+    if (exercise.basis == "none") != bool(exercise.load):
+        raise ValueError(f"{called} has either a share of a best or words on what to take.")
+    return exercise
+
+
+@lru_cache(maxsize=1)
+def _exercise_schema() -> dict[str, Any]:
+    held: dict[str, Any] = json.loads(files(__package__).joinpath("exercises.schema.json").read_text("utf-8"))
+    return held["properties"]["exercise"]["items"]  # type: ignore[no-any-return]
+
+
+def _fits(held: object, schema: dict[str, Any], called: str) -> None:
+    try:
+        jsonschema.validate(held, schema)
+    except jsonschema.ValidationError as error:
+        where = error.json_path.removeprefix("$").removeprefix(".")
+        raise ValueError(f"{called} is not as it should be{f' at {where}' if where else ''}: {error.message}.") from error
 
 
 def as_data(held: Exercise | Ladder) -> dict[str, Any]:
@@ -156,13 +180,3 @@ def as_data(held: Exercise | Ladder) -> dict[str, Any]:
 
 def _passes(row: dict[str, Any]) -> tuple[Pass, ...]:
     return tuple(Pass(**one) for one in row.get("passes", ()))
-
-
-def _read(name: str, called: str) -> dict[str, Any]:
-    here = files(__package__)
-    held: dict[str, Any] = tomllib.loads(here.joinpath(f"{name}.toml").read_text("utf-8"))
-    try:
-        jsonschema.validate(held, json.loads(here.joinpath(f"{name}.schema.json").read_text("utf-8")))
-    except jsonschema.ValidationError as error:
-        raise ValueError(f"The {called} do not fit their schema at {error.json_path}: {error.message}") from error
-    return held

@@ -40,6 +40,93 @@ export interface paths {
         patch: operations["athletes_partial_update"];
         trace?: never;
     };
+    "/api/athletes/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The athlete's private link: made, or withdrawn so that nobody gets in by it any more. */
+        post: operations["athletes_link_create"];
+        /** @description The athlete's private link: made, or withdrawn so that nobody gets in by it any more. */
+        delete: operations["athletes_link_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An athlete's log; what the coach enters of it. */
+        get: operations["athletes_log_retrieve"];
+        put?: never;
+        /** @description An athlete's log; what the coach enters of it. */
+        post: operations["athletes_log_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/log/read-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a log in from comma-separated text. */
+        post: operations["athletes_log_read_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An athlete's blocks. */
+        get: operations["athletes_plan_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/said/{said}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description That an answer was read. */
+        post: operations["athletes_said_read_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/series": {
         parameters: {
             query?: never;
@@ -55,6 +142,58 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One block; taking it off the calendar leaves the work and the log. */
+        get: operations["blocks_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description One block; taking it off the calendar leaves the work and the log. */
+        delete: operations["blocks_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{id}/closed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description End a block and keep what came of it. */
+        post: operations["blocks_closed_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocks/{id}/slots/{slot}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Move one day's work or change its load; the answer says which rules the plan no longer keeps. */
+        patch: operations["blocks_slots_partial_update"];
         trace?: never;
     };
     "/api/catalogue": {
@@ -163,6 +302,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put the work set on a clip on the calendar. */
+        post: operations["clips_block_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/by-hand": {
         parameters: {
             query?: never;
@@ -211,6 +367,41 @@ export interface paths {
         post?: never;
         /** @description At which frame a position of a lift is, by the coach's word. */
         delete: operations["clips_events_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/follows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description That a clip shows work that was set, and what it says of it. */
+        put: operations["clips_follows_update"];
+        post?: never;
+        /** @description That a clip shows work that was set, and what it says of it. */
+        delete: operations["clips_follows_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/follows/taken-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Carry the step that a follow-up asks for, or another, over to the days to come. */
+        post: operations["clips_follows_taken_up_create"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -425,6 +616,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every exercise and ladder, as this coach has them. */
+        get: operations["library_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{exercise}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One exercise of the coach's library: their own version of it, or one of their own. */
+        put: operations["library_update"];
+        post?: never;
+        /** @description One exercise of the coach's library: their own version of it, or one of their own. */
+        delete: operations["library_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{exercise}/hidden": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Put an exercise away, or bring it back. */
+        put: operations["library_hidden_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/morning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The coach's morning. */
+        get: operations["morning_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rack": {
         parameters: {
             query?: never;
@@ -497,6 +757,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Today's work and what is around it; and what was entered on the phone. */
+        get: operations["work_retrieve"];
+        put?: never;
+        /** @description Today's work and what is around it; and what was entered on the phone. */
+        post: operations["work_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{token}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The athlete's next clip, into the right task. */
+        post: operations["work_clips_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -519,6 +814,7 @@ export interface components {
             per_week: number;
             weeks: number;
             note?: string;
+            in_spite_of?: string;
             readonly basis: string;
             /** Format: double */
             readonly best_kilos: number | null;
@@ -536,6 +832,7 @@ export interface components {
             per_week: number;
             weeks: number;
             note?: string;
+            in_spite_of?: string;
         };
         Athlete: {
             readonly id: number;
@@ -545,6 +842,9 @@ export interface components {
             pain?: number;
             contact_bruise?: boolean;
             notes?: string;
+            training_days?: number[];
+            most_sets?: number | null;
+            clearance?: string;
             bests?: components["schemas"]["Best"][];
         };
         AthleteRequest: {
@@ -554,6 +854,9 @@ export interface components {
             pain?: number;
             contact_bruise?: boolean;
             notes?: string;
+            training_days?: number[];
+            most_sets?: number | null;
+            clearance?: string;
             bests?: components["schemas"]["BestRequest"][];
         };
         /** @description Where a measure usually lies for this athlete. */
@@ -568,6 +871,12 @@ export interface components {
             /** Format: double */
             high: number;
             lifts: number;
+        };
+        BeginRequest: {
+            /** Format: date */
+            begins: string;
+            weeks: number;
+            days: number[];
         };
         /** @description All that the review bench shows of a clip. */
         Bench: {
@@ -594,15 +903,25 @@ export interface components {
             /** Format: date */
             on: string;
         };
+        BestDone: {
+            name: string;
+            kind: string;
+            /** Format: double */
+            kilos: number;
+            /** Format: date */
+            on: string;
+            month: string;
+        };
         /**
          * @description * `snatch` - Snatch
          *     * `clean` - Clean
          *     * `jerk` - Jerk
          *     * `front_squat` - Front squat
          *     * `back_squat` - Back squat
+         *     * `clean_and_press` - Clean and press
          * @enum {string}
          */
-        BestLiftEnum: "snatch" | "clean" | "jerk" | "front_squat" | "back_squat";
+        BestLiftEnum: "snatch" | "clean" | "jerk" | "front_squat" | "back_squat" | "clean_and_press";
         BestRequest: {
             lift: components["schemas"]["BestLiftEnum"];
             /** Format: double */
@@ -612,6 +931,24 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        Block: {
+            id: number;
+            athlete: number;
+            athlete_name: string;
+            clip: string | null;
+            lift: string;
+            fault: string;
+            fault_name: string;
+            /** Format: date */
+            begins: string;
+            weeks: components["schemas"]["Week"][];
+            days: number[];
+            closed: boolean;
+            slots: components["schemas"]["Slot"][];
+            broken: components["schemas"]["Broken"][];
+            follow_ups: components["schemas"]["Followed"][];
+            result: components["schemas"]["Result"] | null;
+        };
         /** @description A measure that passes its limit at some load and stays beyond it. */
         Break: {
             measure: string;
@@ -629,6 +966,12 @@ export interface components {
             heaviest: number;
             /** Format: double */
             limit: number;
+        };
+        Broken: {
+            rule: string;
+            /** Format: date */
+            on: string;
+            says: string;
         };
         /** @description Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed. */
         ByHand: {
@@ -733,6 +1076,25 @@ export interface components {
          * @enum {string}
          */
         CorrectionStateEnum: "done" | "undone" | "left_behind";
+        CsvRequest: {
+            text: string;
+        };
+        Day: {
+            /** Format: date */
+            on: string;
+            readiness?: number | null;
+            /** Format: double */
+            bodyweight_kg?: number | null;
+        };
+        DayRequest: {
+            /** Format: uuid */
+            key: string;
+            /** Format: date */
+            on: string;
+            readiness?: number | null;
+            /** Format: double */
+            bodyweight_kg?: number | null;
+        };
         /**
          * @description * `confirmed` - Confirmed
          *     * `dismissed` - Dismissed
@@ -761,6 +1123,32 @@ export interface components {
             x_px: number;
             /** Format: double */
             y_px: number;
+        };
+        Done: {
+            readonly id: number;
+            /** Format: uuid */
+            key: string;
+            /** Format: date */
+            on: string;
+            exercise: string;
+            readonly name: string;
+            sets: components["schemas"]["Set"][];
+            /** @default  */
+            note: string;
+            readonly planned: boolean;
+        };
+        DoneRequest: {
+            /** Format: uuid */
+            key: string;
+            /** Format: date */
+            on: string;
+            exercise: string;
+            /** @default  */
+            lift: string;
+            slot?: number | null;
+            sets: components["schemas"]["SetRequest"][];
+            /** @default  */
+            note: string;
         };
         Dose: {
             basis: string;
@@ -793,6 +1181,48 @@ export interface components {
             /** Format: double */
             radius: number | null;
         };
+        /** @description What was entered on a phone since it last had a connection. Each row is kept once, however often it is sent. */
+        EntriesRequest: {
+            done?: components["schemas"]["DoneRequest"][];
+            reports?: components["schemas"]["ReportRequest"][];
+            days?: components["schemas"]["DayRequest"][];
+            said?: components["schemas"]["SaidRequest"][];
+        };
+        /** @description An exercise with its usual dose, as the coach's library has it. */
+        ExerciseRequest: {
+            name: string;
+            kind: string;
+            lifts: string[];
+            positions: string[];
+            answers: {
+                [key: string]: number;
+            };
+            watch: string[];
+            sets: number;
+            reps: number;
+            pause_s: number;
+            rest_s: number;
+            per_week: number;
+            weeks: number;
+            basis: string;
+            percent: number[];
+            /** Format: double */
+            start_percent: number;
+            start: string;
+            equipment: string[];
+            muscles: string[];
+            easier: string[];
+            harder: string[];
+            before: string[];
+            film: string;
+            how: string;
+            cue: string;
+            cautions: string[];
+            passes?: components["schemas"]["PassRequest"][];
+            load?: string;
+            contact?: boolean;
+            low_back?: boolean;
+        };
         /**
          * @description * `left` - left
          *     * `right` - right
@@ -805,6 +1235,20 @@ export interface components {
             phase: string;
             measured: boolean;
             seen_by_coach: boolean;
+        };
+        Followed: {
+            clip: string;
+            /** Format: date */
+            on: string;
+            name: string;
+            /** @description up, repeat or back; null while the clip is not measured. */
+            step: string | null;
+            says: string;
+            rules: components["schemas"]["Kept"][];
+            taken_up: string;
+        };
+        FollowsRequest: {
+            assignment: number;
         };
         FrameRequest: {
             frame: number;
@@ -839,6 +1283,9 @@ export interface components {
             tasks: components["schemas"]["TaskRequest"][];
             film_next: string;
         };
+        HiddenRequest: {
+            hidden: boolean;
+        };
         Job: {
             readonly state: components["schemas"]["JobStateEnum"];
             readonly stage: components["schemas"]["StageEnum"];
@@ -865,9 +1312,41 @@ export interface components {
             /** Format: double */
             y_px: number;
         };
+        Kept: {
+            measure: string;
+            label: string;
+            unit: string;
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            sd: number | null;
+            /** Format: double */
+            at_least: number | null;
+            /** Format: double */
+            at_most: number | null;
+            /** Format: double */
+            probability: number | null;
+        };
         KindCount: {
             kind: string;
             lifts: number;
+        };
+        /**
+         * @description * `pain` - pain
+         *     * `bruise` - bruise
+         * @enum {string}
+         */
+        KindEnum: "pain" | "bruise";
+        Ladder: {
+            id: string;
+            name: string;
+            lift: string;
+            about: string;
+            steps: components["schemas"]["Step"][];
+        };
+        Library: {
+            exercises: components["schemas"]["Shelved"][];
+            ladders: components["schemas"]["Ladder"][];
         };
         /** @description Where watching begins and where it is a fault, in the measure's unit; for this athlete, or for all of the coach's. */
         LimitRequest: {
@@ -888,6 +1367,23 @@ export interface components {
             readonly opened_at: string | null;
             readonly opened_count: number;
         };
+        LoadBand: {
+            from_percent: number;
+            to_percent: number;
+            made: number;
+            missed: number;
+        };
+        /** @description An athlete's log as the coach reads it. */
+        Log: {
+            done: components["schemas"]["Done"][];
+            planned_days: number;
+            kept_days: number;
+            bands: components["schemas"]["LoadBand"][];
+            bests: components["schemas"]["BestDone"][];
+            days: components["schemas"]["Day"][];
+            reports: components["schemas"]["Report"][];
+            said: components["schemas"]["SaidRow"][];
+        };
         Measure: {
             id: string;
             label: string;
@@ -899,6 +1395,21 @@ export interface components {
             label: string;
             unit: string;
         };
+        /** @description What a coach wants to know before the first athlete comes in. */
+        Morning: {
+            due: components["schemas"]["MorningRow"][];
+            missed: components["schemas"]["MorningRow"][];
+            moved: components["schemas"]["MorningRow"][];
+            ending: components["schemas"]["MorningRow"][];
+            reported: components["schemas"]["MorningRow"][];
+            said: components["schemas"]["MorningRow"][];
+            waiting: components["schemas"]["MorningRow"][];
+        };
+        MorningRow: {
+            athlete: number;
+            name: string;
+            says: string[];
+        };
         NullEnum: null;
         /** @description An exercise offered for a clip, with its usual dose and the load that follows. */
         Offer: {
@@ -908,6 +1419,8 @@ export interface components {
             reason: string;
             how: string;
             cautions: string[];
+            before: string[];
+            load: string;
             sets: number;
             reps: number;
             per_week: number;
@@ -923,6 +1436,14 @@ export interface components {
         Offers: {
             caution: string;
             offers: components["schemas"]["Offer"][];
+        };
+        OpenReport: {
+            key: string;
+            kind: string;
+            site: string;
+            degree: number;
+            /** Format: date */
+            since: string;
         };
         /** @description A limit of the coach's own beside the usual one. */
         OwnLimit: {
@@ -941,6 +1462,20 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        Pass: {
+            measure: string;
+            /** Format: double */
+            at_least?: number | null;
+            /** Format: double */
+            at_most?: number | null;
+        };
+        PassRequest: {
+            measure: string;
+            /** Format: double */
+            at_least?: number | null;
+            /** Format: double */
+            at_most?: number | null;
+        };
         PatchedAthleteRequest: {
             name?: string;
             /** Format: double */
@@ -948,6 +1483,9 @@ export interface components {
             pain?: number;
             contact_bruise?: boolean;
             notes?: string;
+            training_days?: number[];
+            most_sets?: number | null;
+            clearance?: string;
             bests?: components["schemas"]["BestRequest"][];
         };
         /** @description A clip in the queue. */
@@ -962,12 +1500,29 @@ export interface components {
             filmed_on?: string | null;
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["BlankEnum"];
         };
+        PatchedSlotRequest: {
+            /** Format: date */
+            on?: string;
+            sets?: number;
+            /** Format: double */
+            percent?: number;
+        };
         /** @description A place in the picture, in pixels of the upright original. */
         PlaceRequest: {
             /** Format: double */
             x_px: number;
             /** Format: double */
             y_px: number;
+        };
+        /** @description An athlete's blocks, the one under way first; the link to their own page; their bests against each other. */
+        Plan: {
+            athlete: number;
+            name: string;
+            training_days: number[];
+            blocks: components["schemas"]["Block"][];
+            link: string | null;
+            link_opened: number;
+            ratios: components["schemas"]["Ratio"][];
         };
         Point: {
             fault: string;
@@ -1022,6 +1577,20 @@ export interface components {
                 [key: string]: number;
             };
         };
+        Ratio: {
+            over: string;
+            under: string;
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            says: string;
+        };
+        ReadIn: {
+            read: number;
+        };
         /** @description A trend over the repetitions of one set. */
         Repetitions: {
             measure: string;
@@ -1043,6 +1612,52 @@ export interface components {
             /** Format: double */
             sd: number;
         };
+        Report: {
+            /** Format: uuid */
+            key: string;
+            kind: components["schemas"]["KindEnum"];
+            site: components["schemas"]["SiteEnum"];
+            degree: number;
+            /** Format: date */
+            since: string;
+            /** Format: date */
+            until?: string | null;
+            /** @default  */
+            note: string;
+        };
+        ReportRequest: {
+            /** Format: uuid */
+            key: string;
+            kind: components["schemas"]["KindEnum"];
+            site: components["schemas"]["SiteEnum"];
+            degree: number;
+            /** Format: date */
+            since: string;
+            /** Format: date */
+            until?: string | null;
+            /** @default  */
+            note: string;
+        };
+        /** @description The number that led to a block, before and after; `by` is positive for better. */
+        Result: {
+            word: string;
+            says: string;
+            measure: string;
+            label: string;
+            unit: string;
+            /** Format: double */
+            before: number;
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            by: number;
+            /** Format: double */
+            sd: number;
+            next: string;
+            before_clip: string | null;
+            after_clip: string;
+            lifts: number[];
+        };
         /** @description The draft of what will be said, how it will read, and the link if it was handed over. */
         Review: {
             good?: string;
@@ -1057,6 +1672,18 @@ export interface components {
             first_priority?: string;
             words?: string;
         };
+        SaidRequest: {
+            /** Format: uuid */
+            key: string;
+            words: string;
+        };
+        SaidRow: {
+            id: number;
+            words: string;
+            /** Format: date-time */
+            at: string;
+            read: boolean;
+        };
         /** @description A question on which coaches differ, and where this coach stands; the first position is the usual one. */
         School: {
             id: string;
@@ -1068,6 +1695,17 @@ export interface components {
             everyone: boolean | null;
             /** Format: date-time */
             at: string | null;
+        };
+        /** @description A clip that an athlete sends of their work. */
+        SentClipRequest: {
+            /** Format: binary */
+            file: string;
+            assignment?: number | null;
+            lift?: string;
+            /** Format: double */
+            load?: number | null;
+            /** @default kg */
+            load_unit: components["schemas"]["UnitEnum"];
         };
         /** @description An athlete's lifts of one kind laid together. */
         Series: {
@@ -1103,9 +1741,118 @@ export interface components {
             signed_in: boolean;
             name: string;
         };
+        /** @description One set: the load, repetitions made and missed, how hard it was, whether the hook was kept. */
+        Set: {
+            /** Format: double */
+            load: number | null;
+            /** @default kg */
+            unit: components["schemas"]["UnitEnum"];
+            reps: number;
+            /** @default 0 */
+            missed: number;
+            /** Format: double */
+            rpe?: number | null;
+            hook?: boolean | null;
+        };
+        /** @description One set: the load, repetitions made and missed, how hard it was, whether the hook was kept. */
+        SetRequest: {
+            /** Format: double */
+            load: number | null;
+            /** @default kg */
+            unit: components["schemas"]["UnitEnum"];
+            reps: number;
+            /** @default 0 */
+            missed: number;
+            /** Format: double */
+            rpe?: number | null;
+            hook?: boolean | null;
+        };
+        /** @description An exercise with its usual dose, as the coach's library has it. */
+        Shelved: {
+            readonly id: string;
+            name: string;
+            kind: string;
+            lifts: string[];
+            positions: string[];
+            answers: {
+                [key: string]: number;
+            };
+            watch: string[];
+            sets: number;
+            reps: number;
+            pause_s: number;
+            rest_s: number;
+            per_week: number;
+            weeks: number;
+            basis: string;
+            percent: number[];
+            /** Format: double */
+            start_percent: number;
+            start: string;
+            equipment: string[];
+            muscles: string[];
+            easier: string[];
+            harder: string[];
+            before: string[];
+            film: string;
+            how: string;
+            cue: string;
+            cautions: string[];
+            passes?: components["schemas"]["Pass"][];
+            load?: string;
+            contact?: boolean;
+            low_back?: boolean;
+            /** @description The coach's own, or their own version. */
+            readonly own: boolean;
+            /** @description It comes with Atleta. */
+            readonly ships: boolean;
+            readonly hidden: boolean;
+            readonly used_by: string[];
+        };
         SignInRequest: {
             username: string;
             password: string;
+        };
+        /**
+         * @description * `head` - head
+         *     * `neck` - neck
+         *     * `shoulder` - shoulder
+         *     * `elbow` - elbow
+         *     * `wrist` - wrist
+         *     * `hand` - hand
+         *     * `upper back` - upper back
+         *     * `low back` - low back
+         *     * `chest` - chest
+         *     * `hip` - hip
+         *     * `pubic bone` - pubic bone
+         *     * `thigh` - thigh
+         *     * `knee` - knee
+         *     * `shin` - shin
+         *     * `ankle` - ankle
+         *     * `foot` - foot
+         * @enum {string}
+         */
+        SiteEnum: "head" | "neck" | "shoulder" | "elbow" | "wrist" | "hand" | "upper back" | "low back" | "chest" | "hip" | "pubic bone" | "thigh" | "knee" | "shin" | "ankle" | "foot";
+        Slot: {
+            readonly id: number;
+            readonly assignment: number | null;
+            readonly name: string;
+            /** Format: date */
+            on: string;
+            readonly week: number;
+            sets: number;
+            readonly reps: number;
+            /** Format: double */
+            percent: number;
+            readonly unit: string;
+            /** Format: double */
+            readonly total: number | null;
+            readonly per_side: number[];
+            readonly load: string;
+            readonly light: boolean;
+            readonly test: boolean;
+            readonly low_back: boolean;
+            readonly done: boolean;
         };
         /**
          * @description * `waiting` - Waiting
@@ -1117,10 +1864,30 @@ export interface components {
          * @enum {string}
          */
         StageEnum: "waiting" | "tracking" | "looking" | "measuring" | "preparing" | "ready";
+        Step: {
+            exercise: string;
+            name: string;
+            says: string;
+            implement: string;
+            sets: number;
+            reps: number;
+            passes: components["schemas"]["Pass"][];
+            in_a_row: number;
+        };
+        /**
+         * @description * `up` - up
+         *     * `repeat` - repeat
+         *     * `back` - back
+         * @enum {string}
+         */
+        StepEnum: "up" | "repeat" | "back";
         /** @description A position, for one athlete or (null) for all. */
         TakeRequest: {
             position: string;
             athlete?: number | null;
+        };
+        TakeUpRequest: {
+            step: components["schemas"]["StepEnum"];
         };
         Task: {
             name: string;
@@ -1141,6 +1908,8 @@ export interface components {
             /** Format: double */
             total: number | null;
             per_side: number[];
+            /** @default  */
+            load: string;
             note: string;
         };
         TaskRequest: {
@@ -1162,6 +1931,8 @@ export interface components {
             /** Format: double */
             total: number | null;
             per_side: number[];
+            /** @default  */
+            load: string;
             note: string;
         };
         /**
@@ -1197,6 +1968,68 @@ export interface components {
             /** Format: int64 */
             frame?: number | null;
             note?: string;
+        };
+        Week: {
+            week: number;
+            sets: number;
+            /** Format: double */
+            minutes: number;
+            /**
+             * Format: double
+             * @description Repetitions as heavy as the best.
+             */
+            effort: number;
+        };
+        /** @description The athlete's own page for a day. */
+        Work: {
+            name: string;
+            /** Format: date */
+            on: string;
+            stop: string;
+            today: components["schemas"]["WorkSlot"][];
+            /** @description Planned in the days before and not entered. */
+            open: components["schemas"]["WorkSlot"][];
+            coming: components["schemas"]["WorkSlot"][];
+            reports: components["schemas"]["OpenReport"][];
+            reviews: components["schemas"]["WorkReview"][];
+            done: components["schemas"]["Done"][];
+        };
+        WorkLink: {
+            token: string;
+        };
+        WorkReview: {
+            token: string;
+            lift: string;
+            filmed_on: string | null;
+        };
+        WorkSlot: {
+            id: number;
+            assignment: number | null;
+            /** Format: date */
+            on: string;
+            exercise: string;
+            lift: string;
+            name: string;
+            how: string;
+            cue: string;
+            cautions: string[];
+            sets: number;
+            reps: number;
+            /** Format: double */
+            percent: number;
+            basis: string;
+            unit: string;
+            /** Format: double */
+            total: number | null;
+            per_side: number[];
+            load: string;
+            pause_s: number;
+            rest_s: number;
+            film: string;
+            light: boolean;
+            withheld: string;
+            done_sets: components["schemas"]["Set"][] | null;
+            done_key: string | null;
         };
         AnalysisSeries: (number | null)[];
         AnalysisLift: {
@@ -1452,6 +2285,160 @@ export interface operations {
             };
         };
     };
+    athletes_link_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkLink"];
+                };
+            };
+        };
+    };
+    athletes_link_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    athletes_log_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+        };
+    };
+    athletes_log_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EntriesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+        };
+    };
+    athletes_log_read_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CsvRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadIn"];
+                };
+            };
+        };
+    };
+    athletes_plan_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    athletes_said_read_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                said: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     athletes_series_retrieve: {
         parameters: {
             query?: {
@@ -1473,6 +2460,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Series"];
+                };
+            };
+        };
+    };
+    blocks_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+        };
+    };
+    blocks_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    blocks_closed_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+        };
+    };
+    blocks_slots_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                slot: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSlotRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
                 };
             };
         };
@@ -1696,6 +2771,31 @@ export interface operations {
             };
         };
     };
+    clips_block_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+        };
+    };
     clips_by_hand_update: {
         parameters: {
             query?: never;
@@ -1815,6 +2915,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_follows_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowsRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Followed"];
+                };
+            };
+        };
+    };
+    clips_follows_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    clips_follows_taken_up_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeUpRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Followed"];
                 };
             };
         };
@@ -2207,6 +3377,115 @@ export interface operations {
             };
         };
     };
+    library_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    library_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    library_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    library_hidden_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                exercise: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HiddenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    morning_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Morning"];
+                };
+            };
+        };
+    };
     rack_retrieve: {
         parameters: {
             query?: never;
@@ -2377,6 +3656,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    work_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Work"];
+                };
+            };
+        };
+    };
+    work_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EntriesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Work"];
+                };
+            };
+        };
+    };
+    work_clips_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["SentClipRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Work"];
                 };
             };
         };

@@ -46,7 +46,7 @@ LOW_BAR_M, STRANGE_WORSE = 0.45, 36.0
 TRIMS, STRANGE_M, STRANGER = 3, 0.12, 2.2
 # So many strange looks one after the other are a run, and so many on either side of it go with it.
 RUN, BESIDE = 3, 4
-# Fewer that turn up in a second fit are not worth a third.
+# Fewer that turn up in a fit are not worth another.
 FEW = 3
 CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
@@ -187,7 +187,7 @@ def joint_tracks(
 
 def _fitted(seen: Observed, before: Body | None) -> Body:
     """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
-    bar, feet stand and segments keep their length."""
+    bar, feet stand and segments keep their length. Each fit begins afresh, since the one before may have followed whom it should not."""
     strange = np.zeros(len(seen.time_s), bool)
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.

@@ -1,0 +1,201 @@
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from drf_spectacular.utils import extend_schema
+from rest_framework import parsers, permissions, status
+from rest_framework.exceptions import NotFound
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from clips.services import receive_clip
+from people.models import Athlete
+from plans.blocks import calendar_of, follows
+from plans.models import Assignment
+from plans.views import own_athlete
+
+from . import services
+from .models import Said
+from .serializers import (
+    CsvSerializer,
+    EntriesSerializer,
+    LogSerializer,
+    MorningSerializer,
+    ReadInSerializer,
+    SentClipSerializer,
+    WorkLinkSerializer,
+    WorkSerializer,
+)
+
+NO_LINK = "This link has been withdrawn. Ask your coach for a new one."
+NOT_KEPT = {"Cache-Control": "private, no-store"}
+
+
+class PrivateView(APIView):
+    """Behind an athlete's private link; no account needed."""
+
+    permission_classes = [permissions.AllowAny]
+    authentication_classes: list[type] = []
+
+    def athlete(self, token: str) -> Athlete:
+        athlete = services.find(token)
+        if athlete is None:
+            raise NotFound(NO_LINK)
+        return athlete
+
+
+class WorkView(PrivateView):
+    """Today's work and what is around it; and what was entered on the phone."""
+
+    @extend_schema(responses=WorkSerializer)
+    def get(self, request: Request, token: str) -> Response:
+        athlete = self.athlete(token)
+        services.opened(token)
+        return Response(_work(athlete), headers=NOT_KEPT)
+
+    @extend_schema(request=EntriesSerializer, responses=WorkSerializer)
+    def post(self, request: Request, token: str) -> Response:
+        athlete = self.athlete(token)
+        asked = EntriesSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        held = asked.validated_data
+        with transaction.atomic():
+            for row in held["done"]:
+                services.enter_done(athlete, **{**row, "sets": [dict(one) for one in row["sets"]]})
+            for row in held["reports"]:
+                services.enter_report(athlete, **row)
+            for row in held["days"]:
+                services.enter_day(athlete, **row)
+            for row in held["said"]:
+                services.enter_said(athlete, **row)
+        return Response(_work(athlete), headers=NOT_KEPT)
+
+
+class SentClipView(PrivateView):
+    """The athlete's next clip, into the right task."""
+
+    parser_classes = [parsers.MultiPartParser]
+
+    @extend_schema(request={"multipart/form-data": SentClipSerializer}, responses={201: WorkSerializer})
+    def post(self, request: Request, token: str) -> Response:
+        athlete = self.athlete(token)
+        asked = SentClipSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        held = asked.validated_data
+        task = None
+        if held["assignment"] is not None:
+            task = get_object_or_404(Assignment, pk=held["assignment"], clip__athlete=athlete)
+        upload = held["file"]
+        clip = receive_clip(
+            Path(upload.temporary_file_path()), upload.name, athlete, lift=_lift_of(task, held.get("lift", "")), load=held["load"],
+            load_unit=held["load_unit"], filmed_on=timezone.localdate(),
+        )  # fmt: skip
+        if task is not None:
+            follows(clip, task)
+        return Response(_work(athlete), status=status.HTTP_201_CREATED, headers=NOT_KEPT)
+
+
+def _lift_of(task: Assignment | None, told: str) -> str:
+    """The kind of lift a film of a task shows."""
+    if task is None:
+        return told or "other"
+    name = task.exercise
+    for word, kind in (("overhead_squat", "overhead_squat"), ("front_squat", "front_squat"), ("back_squat", "back_squat"),
+                       ("deadlift", "deadlift"), ("push_press", "push_press"), ("high_pull", "high_pull")):  # fmt: skip
+        if word in name:
+            return kind
+    if task.lift == "jerk":
+        return "power_jerk" if name == "power_jerk_drill" else "split_jerk"
+    if "pull" in name:
+        return f"{task.lift}_pull"
+    if name in ("power_lift", "meet_high_power"):
+        return f"power_{task.lift}"
+    return f"muscle_{task.lift}" if name.startswith("muscle") else task.lift
+
+
+def feed(request: HttpRequest, token: str) -> HttpResponse:
+    """The athlete's plan as a calendar that a phone can subscribe to."""
+    athlete = services.find(token)
+    if athlete is None:
+        return HttpResponse(NO_LINK, status=404, content_type="text/plain")
+    return HttpResponse(calendar_of(athlete), content_type="text/calendar; charset=utf-8", headers=NOT_KEPT)
+
+
+def _work(athlete: Athlete) -> dict[str, Any]:
+    return services.work_of(Athlete.objects.get(pk=athlete.pk), timezone.localdate())
+
+
+class LinkView(APIView):
+    """The athlete's private link: made, or withdrawn so that nobody gets in by it any more."""
+
+    @extend_schema(request=None, responses=WorkLinkSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        return Response({"token": services.link_of(own_athlete(request, pk)).token})
+
+    @extend_schema(responses={204: None})
+    def delete(self, request: Request, pk: int) -> Response:
+        services.withdraw(own_athlete(request, pk))
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class LogView(APIView):
+    """An athlete's log; what the coach enters of it."""
+
+    @extend_schema(responses=LogSerializer)
+    def get(self, request: Request, pk: int) -> Response:
+        return Response(services.log_of(own_athlete(request, pk)))
+
+    @extend_schema(request=EntriesSerializer, responses=LogSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        athlete = own_athlete(request, pk)
+        asked = EntriesSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        held = asked.validated_data
+        with transaction.atomic():
+            for row in held["done"]:
+                services.enter_done(athlete, **{**row, "sets": [dict(one) for one in row["sets"]]})
+            for row in held["reports"]:
+                services.enter_report(athlete, **row)
+            for row in held["days"]:
+                services.enter_day(athlete, **row)
+        return Response(services.log_of(own_athlete(request, pk)))
+
+
+class ReadView(APIView):
+    """That an answer was read."""
+
+    @extend_schema(request=None, responses={204: None})
+    def post(self, request: Request, pk: int, said: int) -> Response:
+        Said.objects.filter(pk=said, athlete=own_athlete(request, pk)).update(read_at=timezone.now())
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class ReadInView(APIView):
+    """Take a log in from comma-separated text."""
+
+    @extend_schema(request=CsvSerializer, responses=ReadInSerializer)
+    def post(self, request: Request, pk: int) -> Response:
+        asked = CsvSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        return Response({"read": services.read_in(own_athlete(request, pk), asked.validated_data["text"])})
+
+
+class MorningView(APIView):
+    """The coach's morning."""
+
+    @extend_schema(responses=MorningSerializer)
+    def get(self, request: Request) -> Response:
+        return Response(services.morning_of(request.user.pk, timezone.localdate()))
+
+
+def log_file(request: HttpRequest, pk: int) -> HttpResponse:
+    """The log as a file to keep."""
+    athlete = own_athlete(request, pk)
+    name = f'attachment; filename="log-{athlete.pk}.csv"'
+    return HttpResponse(services.written(athlete), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": name})

@@ -1,0 +1,318 @@
+"""A block on the calendar: begin it, move what is in it, follow it up, and say at its end whether the number moved."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import date, datetime, timedelta
+from datetime import time as clock
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+from icalendar import Calendar, Event
+
+from atleta.coaching import (
+    Broken,
+    Followed,
+    Item,
+    broken,
+    changed,
+    drill_lift,
+    follow_up,
+    next_percent,
+    plan_block,
+    week_of,
+)
+from atleta.coaching import Slot as Planned
+from atleta.faults import load_catalogue
+from atleta.measures import declarations
+from atleta_site.refusals import Refused
+from clips.models import Clip
+from people.models import Athlete
+from reviews.schools import catalogue_of
+from reviews.series import entries_of
+
+from .models import Assignment, Block, FollowUp, Slot
+from .services import causes_of, dose_for
+from .shelf import library_of
+
+# Lifts of the days before a block that count with the clip that led to it.
+BEFORE = timedelta(days=14)
+WORDS = {
+    "changed": "changed",
+    "not_shown": "not shown to have changed",
+    "worse": "worse",
+}
+
+
+class CannotPlan(Refused):
+    """The block cannot be made or changed so; the message says why and what to do."""
+
+
+def open_block(athlete: Athlete) -> Block | None:
+    return Block.objects.filter(athlete=athlete, closed_at__isnull=True).first()
+
+
+@transaction.atomic
+def begin(clip: Clip, begins: date, weeks: int, days: list[int]) -> Block:
+    """Put the work that was set on a clip on the calendar.
+
+    Raises:
+        CannotPlan: nothing was set, a block is under way, or the weeks and days make no block.
+    """
+    athlete = clip.athlete
+    tasks = list(clip.assignments.all())
+    if not tasks:
+        raise CannotPlan("No work is set on this clip yet: set an exercise first, then plan it.")
+    if running := open_block(athlete):
+        raise CannotPlan(f"A block that began on {running.begins:%d %B} is under way. End it first; what was done in it is kept.")
+    items = [item_of(task) for task in tasks]
+    try:
+        slots = plan_block(items, begins, weeks, days)
+    except ValueError as error:
+        raise CannotPlan(str(error)) from error
+    lift = clip.analysis.document["lifts"][0]["kind"] if clip.analysis.document["lifts"] else clip.lift
+    fault, measure = _what_is_to_move(clip)
+    block = Block.objects.create(
+        athlete=athlete, clip=clip, lift=lift, fault=fault, measure=measure, begins=begins, weeks=weeks, days=sorted(set(days)),
+        before=_lifts_before(clip, lift, measure, begins),
+    )  # fmt: skip
+    Assignment.objects.filter(pk__in=[task.pk for task in tasks]).update(block=block)
+    Slot.objects.bulk_create(_slot(block, planned, tasks) for planned in slots)
+    return block
+
+
+def item_of(task: Assignment) -> Item:
+    return Item(library_of(task.clip.athlete.coach_id)[task.exercise], task.lift, task.sets, task.reps, task.percent, task.per_week)
+
+
+def _slot(block: Block, planned: Planned, tasks: list[Assignment]) -> Slot:
+    task = tasks[planned.item] if planned.item is not None else None
+    dose = dose_for(block.athlete, task.basis, planned.percent) if task else dose_for(block.athlete, drill_lift(block.lift), 0)
+    return Slot(
+        block=block, assignment=task, on=planned.on, week=planned.week, sets=planned.sets, percent=planned.percent, unit=dose.unit,
+        total=dose.total if task else None, per_side=list(dose.per_side) if task else [], light=planned.light,
+    )  # fmt: skip
+
+
+def _what_is_to_move(clip: Clip) -> tuple[str, str]:
+    """The first cause that stands on a clip, and the measure that shows it."""
+    roots, _ = causes_of(clip)
+    review = getattr(clip, "review", None)
+    chosen = review.first_priority if review and review.first_priority else ""
+    for lift in clip.analysis.document["lifts"]:
+        for row in lift["findings"]:
+            if row["evidence"] and (row["fault"] == chosen or (not chosen and row["fault"] in roots)):
+                return row["fault"], row["evidence"][0]["measure"]
+    return (chosen or roots[0] if roots else chosen), ""
+
+
+def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[list[float]]:
+    entries = entries_of(clip.athlete, kind)
+    own = [one for one in entries if one.set == str(clip.pk) or begins - BEFORE <= one.on <= begins]
+    return [[one.numbers[measure].value, one.numbers[measure].sd] for one in own if measure in one.numbers]
+
+
+def rules_broken(block: Block) -> list[Broken]:
+    """What the plan as it now stands does not keep."""
+    tasks, slots = _planned(block)
+    return broken(slots, [item_of(task) for task in tasks], block.days, block.athlete.most_sets)
+
+
+def weeks_of(block: Block) -> list[dict[str, float]]:
+    """Sets, minutes and effort of every week."""
+    tasks, slots = _planned(block)
+    items = [item_of(task) for task in tasks]
+    told = []
+    for week in range(1, block.weeks + 1):
+        sets, minutes, effort = week_of(slots, items, week)
+        told.append({"week": week, "sets": sets, "minutes": round(minutes), "effort": round(effort, 1)})
+    return told
+
+
+def _planned(block: Block) -> tuple[list[Assignment], list[Planned]]:
+    tasks = list(block.assignments.select_related("clip__athlete"))
+    place = {task.pk: index for index, task in enumerate(tasks)}
+    rows = block.slots.all()
+    return tasks, [
+        Planned(row.on, row.week, place.get(row.assignment_id) if row.assignment_id else None, row.sets, row.percent, row.light)
+        for row in rows
+        if row.assignment_id is None or row.assignment_id in place
+    ]
+
+
+@transaction.atomic
+def change_slot(slot: Slot, *, on: date | None = None, percent: float | None = None, sets: int | None = None) -> None:
+    """Move one day's work, or make it heavier or lighter; the load follows.
+
+    Raises:
+        CannotPlan: the block has ended, or the load is above the exercise's ceiling.
+    """
+    if slot.block.closed_at is not None:
+        raise CannotPlan("This block has ended: what was planned in it stays as it was.")
+    if on is not None:
+        slot.on = on
+        slot.week = (on - slot.block.begins).days // 7 + 1
+    if sets is not None and slot.assignment:
+        slot.sets = sets
+    if percent is not None and slot.assignment:
+        _reload(slot, percent)
+    slot.save()
+
+
+def _reload(slot: Slot, percent: float) -> None:
+    assert slot.assignment is not None
+    exercise = library_of(slot.block.athlete.coach_id)[slot.assignment.exercise]
+    if percent > exercise.percent[1]:
+        raise CannotPlan(f"{exercise.named(slot.assignment.lift)} goes up to {exercise.percent[1]:.0f} %.")
+    dose = dose_for(slot.block.athlete, slot.assignment.basis, percent)
+    slot.percent, slot.total, slot.per_side, slot.unit = percent, dose.total, list(dose.per_side), dose.unit
+
+
+@transaction.atomic
+def take_back(block: Block) -> None:
+    """Take a plan off the calendar; the work itself stays set, and what was done of it stays in the log."""
+    block.delete()
+
+
+# -- following up -----------------------------------------------------------------------------------------------------------
+
+
+@transaction.atomic
+def follows(clip: Clip, task: Assignment) -> FollowUp:
+    """Say that a clip shows a piece of work that was set.
+
+    Raises:
+        CannotPlan: the work is another athlete's.
+    """
+    if task.clip.athlete_id != clip.athlete_id:
+        raise CannotPlan("This work was set for somebody else.")
+    return FollowUp.objects.update_or_create(clip=clip, defaults={"assignment": task, "taken_up": ""})[0]
+
+
+def followed(row: FollowUp) -> Followed | None:
+    """The clip against the pass rule of its work; None while it is not measured."""
+    analysis = getattr(row.clip, "analysis", None)
+    if analysis is None or not analysis.document["lifts"]:
+        return None
+    exercise = library_of(row.clip.athlete.coach_id)[row.assignment.exercise]
+    lifts = analysis.document["lifts"]
+    measured: dict[str, tuple[float, float]] = {}
+    for rule in exercise.passes:
+        found = [(lift["measures"][rule.measure]["value"], lift["measures"][rule.measure]["sd"]) for lift in lifts
+                 if lift["measures"].get(rule.measure, {}).get("value") is not None]  # fmt: skip
+        if found:
+            # The worst repetition counts.
+            measured[rule.measure] = (min if rule.at_least is not None else max)(found)
+    answers = set(exercise.answers) & ({row.assignment.block.fault} if row.assignment.block else set(exercise.answers))
+    still = {one["name"] for lift in lifts for one in lift["findings"] if one["fault"] in answers and one["level"] == "fault"}
+    missed = sum((lift.get("outcome") or {}).get("made") is False for lift in lifts)
+    return follow_up(exercise.passes, measured, missed=missed, faults=sorted(still))
+
+
+@transaction.atomic
+def take_up(row: FollowUp, step: str) -> int:
+    """Carry a step over to the days of this work that are still to come; how many there are.
+
+    Raises:
+        CannotPlan: the work is not part of a block that runs, or there is no such step.
+    """
+    block = row.assignment.block
+    if block is None or block.closed_at is not None:
+        raise CannotPlan("This work is not part of a block that runs: there is no day left to change.")
+    if step not in ("up", "repeat", "back"):
+        raise CannotPlan("A step is up, repeat or back.")
+    ceiling = library_of(block.athlete.coach_id)[row.assignment.exercise].percent[1]
+    shown = row.clip.filmed_on or timezone.localdate()
+    done = [slot for slot in row.assignment.slots.all() if slot.on <= shown]
+    coming = [slot for slot in row.assignment.slots.all() if slot.on > shown]
+    last = done[-1].percent if done else row.assignment.percent
+    heavy = [slot for slot in coming if not slot.light]
+    percent = last
+    for slot in heavy:
+        # The first day after it takes the step; later weeks go on from there as long as shape is held.
+        percent = next_percent(percent, step if slot is heavy[0] else "up", ceiling)
+        _reload(slot, percent)
+        slot.save()
+    row.taken_up = step
+    row.save(update_fields=["taken_up"])
+    return len(heavy)
+
+
+# -- the end ----------------------------------------------------------------------------------------------------------------
+
+
+def result_of(block: Block) -> dict[str, Any] | None:
+    """The number that led to a block, before and after it, and what next; None while there is no lift after the work to tell from."""
+    if block.result:
+        return dict(block.result)
+    condition = next(
+        (one for one in catalogue_of(block.athlete).faults[block.fault].conditions if one.measure == block.measure), None
+    ) if block.fault in load_catalogue().faults else None  # fmt: skip
+    work = [slot.on for slot in block.slots.all() if slot.assignment_id]
+    if condition is None or not work:
+        return None
+    after = [one for one in entries_of(block.athlete, block.lift) if one.on > max(work) and block.measure in one.numbers]
+    numbers = [(one.numbers[block.measure].value, one.numbers[block.measure].sd) for one in after]
+    moved = changed([(value, sd) for value, sd in block.before], numbers, less_is_better=condition.above)
+    if moved is None:
+        return None
+    told = next(one for one in declarations() if one.id == block.measure)
+    return asdict(moved) | {
+        "says": WORDS[moved.word], "measure": block.measure, "label": told.label, "unit": told.unit, "next": _what_next(block, moved.word),
+        "before_clip": str(block.clip_id) if block.clip_id else None, "after_clip": after[-1].set, "lifts": [len(block.before), len(after)],
+    }  # fmt: skip
+
+
+def _what_next(block: Block, word: str) -> str:
+    library = library_of(block.athlete.coach_id)
+    named = [library[task.exercise] for task in block.assignments.all() if task.exercise in library]
+    lift = drill_lift(block.lift)
+    if word == "changed":
+        return "Keep it once a week so that it stays, and take the next cause."
+    neighbours = [library[one] for old in named for one in old.harder + old.easier if one in library and library[one] not in named]
+    instead = next((one for one in neighbours if lift in one.lifts), None)
+    if word == "worse":
+        return "Go back to where the shape holds, lighter, and film it from the same side."
+    return f"Try a neighbour: {instead.named(lift).lower()}." if instead else "Take another way to the same cause."
+
+
+@transaction.atomic
+def close(block: Block) -> Block:
+    """End a block, keeping what came of it."""
+    block.result = result_of(block)
+    block.closed_at = timezone.now()
+    block.save(update_fields=["result", "closed_at"])
+    return block
+
+
+# -- the calendar file ------------------------------------------------------------------------------------------------------
+
+
+def calendar_of(athlete: Athlete) -> bytes:
+    """The athlete's planned days as a calendar that other programs read."""
+    calendar = Calendar()
+    calendar.add("prodid", "-//Atleta//Plan//EN")
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", f"Training, {athlete.name}")
+    library = library_of(athlete.coach_id)
+    for block in athlete.blocks.prefetch_related("slots__assignment"):
+        for slot in block.slots.all():
+            entry = Event()
+            entry.add("uid", f"slot-{slot.pk}@atleta")
+            entry.add("dtstamp", datetime.combine(block.made_at.date(), clock(), tzinfo=timezone.get_current_timezone()))
+            entry.add("dtstart", slot.on)
+            entry.add("dtend", slot.on + timedelta(days=1))
+            entry.add("summary", _line(slot, library))
+            if slot.assignment:
+                entry.add("description", library[slot.assignment.exercise].how)
+            calendar.add_component(entry)
+    return bytes(calendar.to_ical())
+
+
+def _line(slot: Slot, library: dict[str, Any]) -> str:
+    if slot.assignment is None:
+        return f"Test on film: {slot.block.lift.replace('_', ' ')}"
+    exercise = library[slot.assignment.exercise]
+    load = f" at {slot.total:g} {slot.unit}" if slot.total is not None else f", {exercise.load}" if exercise.load else ""
+    return f"{exercise.named(slot.assignment.lift)}: {slot.sets} × {slot.assignment.reps}{load}"
