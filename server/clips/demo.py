@@ -7,13 +7,19 @@ import tomllib
 from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import transaction
+from django.utils import timezone
+from django_tasks import task
 
 from jobs.pipeline import run
+from log.services import enter_done, enter_report, enter_said, link_of
 from people.models import Athlete, Best, GymRack
+from plans.blocks import begin, close, follows
+from plans.models import Block
 from plans.services import assign
 from reviews.models import Review
 from reviews.services import publish, put_verdict
@@ -41,10 +47,11 @@ def load_demo(first: int | None = None) -> int:
             coach = users.objects.create_user(told["sign_in"], password=told["password"], first_name=told["name"])
             GymRack.objects.create(coach=coach)
     athletes = {row["key"]: _athlete(coach.pk, row) for row in world["athlete"]}
-    added = 0
-    for row in world["clip"][:first]:
+    added, there = 0, set[str]()
+    for place, row in enumerate(world["clip"][:first]):
         athlete = athletes[row["athlete"]]
         source = Path(settings.DEMO_DIR) / "clips" / f"{row['file']}.mp4"
+        there.add(row["file"])
         if Clip.objects.filter(athlete=athlete, file_name=source.name).exists():
             continue
         clip = receive_clip(
@@ -52,10 +59,56 @@ def load_demo(first: int | None = None) -> int:
             filmed_on=date.today() - timedelta(days=row["days_ago"]),
         )  # fmt: skip
         added += 1
-        if review := row.get("review"):
+        if place == 0:
+            # The first is ready when the application starts; the others are worked on while somebody looks at it.
             run(clip.job.pk)
-            _review(Clip.objects.get(pk=clip.pk), review)
+            _review(Clip.objects.get(pk=clip.pk), row["review"])
+        for story in world["story"]:
+            files = _files_of(story)
+            if row["file"] in files and files <= there:
+                play_story.enqueue(story["clip"])
     return added
+
+
+def _files_of(story: dict[str, Any]) -> set[str]:
+    film = [story["film"]["clip"]] if "film" in story else []
+    return {story["clip"], *film, *story.get("ends_with", ())}
+
+
+def play(file: str) -> None:
+    """Play what came of a review, once all of its clips are measured: the block, the log, the film of the work, the end."""
+    world = demo_world()
+    story = next(one for one in world["story"] if one["clip"] == file)
+    clips = {name: Clip.objects.filter(file_name=f"{name}.mp4", analysis__isnull=False).first() for name in _files_of(story)}
+    clip = clips[file]
+    if clip is None or not all(clips.values()) or Block.objects.filter(clip=clip).exists():
+        return
+    told = next(row for row in world["clip"] if row["file"] == file)
+    if not clip.assignments.exists():
+        _review(clip, told["review"])
+    today = timezone.localdate()
+    block = begin(clip, today - timedelta(days=story["begins_days_ago"]), story["weeks"], clip.athlete.training_days)
+    for slot in block.slots.filter(on__lt=today, assignment__isnull=False).select_related("assignment"):
+        sets = [{"load": slot.total, "unit": slot.unit, "reps": slot.assignment.reps, "missed": 0, "rpe": 7 + slot.week / 4, "hook": None}]
+        enter_done(
+            clip.athlete, key=uuid4(), on=slot.on, exercise=slot.assignment.exercise, lift=slot.assignment.lift, sets=sets * slot.sets,
+            slot=slot.pk,
+        )  # fmt: skip
+    link_of(clip.athlete)
+    if film := story.get("film"):
+        follows(clips[film["clip"]], clip.assignments.get(exercise=film["exercise"]))
+    if said := story.get("said"):
+        enter_said(clip.athlete, key=uuid4(), words=said)
+    if story.get("ends_with"):
+        close(block)
+    if bruise := story.get("bruise"):
+        since = today - timedelta(days=bruise["days_ago"])
+        enter_report(clip.athlete, key=uuid4(), kind="bruise", site=bruise["site"], degree=bruise["degree"], since=since)
+
+
+@task()
+def play_story(file: str) -> None:
+    play(file)
 
 
 def _athlete(coach_id: int, row: dict[str, object]) -> Athlete:
@@ -75,6 +128,6 @@ def _review(clip: Clip, review: dict[str, object]) -> None:
         put_verdict(clip, fault, "confirmed", coach)
     clip = Clip.objects.get(pk=clip.pk)
     Review.objects.update_or_create(clip=clip, defaults={"words": review["words"]})
-    for task in json.loads(json.dumps(review["tasks"])):
-        assign(clip, task["exercise"], sets=task["sets"], reps=task["reps"], percent=task["percent"], per_week=1, weeks=4)
+    for work in json.loads(json.dumps(review["tasks"])):
+        assign(clip, work["exercise"], sets=work["sets"], reps=work["reps"], percent=work["percent"], per_week=1, weeks=4)
     publish(clip)

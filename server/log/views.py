@@ -14,6 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from atleta.coaching import filmed_as
 from clips.services import receive_clip
 from people.models import Athlete
 from plans.blocks import calendar_of, follows
@@ -91,32 +92,14 @@ class SentClipView(PrivateView):
         task = None
         if held["assignment"] is not None:
             task = get_object_or_404(Assignment, pk=held["assignment"], clip__athlete=athlete)
-        upload = held["file"]
+        upload, lift = held["file"], filmed_as(task.exercise, task.lift) if task else held.get("lift") or "other"
         clip = receive_clip(
-            Path(upload.temporary_file_path()), upload.name, athlete, lift=_lift_of(task, held.get("lift", "")), load=held["load"],
+            Path(upload.temporary_file_path()), upload.name, athlete, lift=lift, load=held["load"],
             load_unit=held["load_unit"], filmed_on=timezone.localdate(),
         )  # fmt: skip
         if task is not None:
             follows(clip, task)
         return Response(_work(athlete), status=status.HTTP_201_CREATED, headers=NOT_KEPT)
-
-
-def _lift_of(task: Assignment | None, told: str) -> str:
-    """The kind of lift a film of a task shows."""
-    if task is None:
-        return told or "other"
-    name = task.exercise
-    for word, kind in (("overhead_squat", "overhead_squat"), ("front_squat", "front_squat"), ("back_squat", "back_squat"),
-                       ("deadlift", "deadlift"), ("push_press", "push_press"), ("high_pull", "high_pull")):  # fmt: skip
-        if word in name:
-            return kind
-    if task.lift == "jerk":
-        return "power_jerk" if name == "power_jerk_drill" else "split_jerk"
-    if "pull" in name:
-        return f"{task.lift}_pull"
-    if name in ("power_lift", "meet_high_power"):
-        return f"power_{task.lift}"
-    return f"muscle_{task.lift}" if name.startswith("muscle") else task.lift
 
 
 def feed(request: HttpRequest, token: str) -> HttpResponse:

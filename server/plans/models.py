@@ -107,3 +107,17 @@ class FollowUp(models.Model):
 
     class Meta:
         ordering = ["at"]
+
+
+class Climb(models.Model):
+    """A step of a ladder that an athlete has passed, by the coach's word."""
+
+    athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="climbs")
+    ladder = models.CharField(max_length=60)
+    step = models.PositiveSmallIntegerField()
+    """Counted from 0."""
+    passed_on = models.DateField()
+
+    class Meta:
+        ordering = ["step"]
+        constraints = [models.UniqueConstraint(fields=["athlete", "ladder", "step"], name="passed_once")]

@@ -264,3 +264,18 @@ class PlanSerializer(serializers.Serializer):
     link = serializers.CharField(allow_null=True)
     link_opened = serializers.IntegerField()
     ratios = RatioSerializer(many=True)
+
+
+class ClassRowSerializer(serializers.Serializer):
+    """One athlete on a ladder: the day each step was passed, the next one, and what the last film of it shows."""
+
+    athlete = serializers.IntegerField()
+    name = serializers.CharField()
+    passed = serializers.ListField(child=serializers.DateField(allow_null=True))
+    next = serializers.IntegerField(allow_null=True)
+    clip = serializers.CharField(allow_null=True)
+    says = serializers.CharField()
+
+
+class PassedSerializer(serializers.Serializer):
+    passed = serializers.BooleanField()

@@ -13,6 +13,8 @@ urlpatterns = [
     path("library", views.LibraryView.as_view()),
     path("library/<slug:exercise>", views.ExerciseView.as_view()),
     path("library/<slug:exercise>/hidden", views.HiddenView.as_view()),
+    path("ladders/<slug:ladder>/class", views.ClassView.as_view()),
+    path("ladders/<slug:ladder>/class/<int:athlete>/<int:step>", views.ClassStepView.as_view()),
     path("athletes/<int:pk>/plan", views.PlanView.as_view()),
     path("athletes/<int:pk>/plan.ics", views.calendar_file),
     path("blocks/<int:pk>", views.BlockView.as_view()),

@@ -19,13 +19,14 @@ from people.models import Athlete
 from reviews.series import day_of
 from reviews.views import measured_clip
 
-from . import blocks, services, shelf
+from . import blocks, classes, services, shelf
 from .models import Assignment, Block, FollowUp, Slot
 from .serializers import (
     AskedPercentSerializer,
     AssignmentSerializer,
     BeginSerializer,
     BlockSerializer,
+    ClassRowSerializer,
     DoseSerializer,
     ExerciseSerializer,
     FollowedSerializer,
@@ -33,6 +34,7 @@ from .serializers import (
     HiddenSerializer,
     LibrarySerializer,
     OffersSerializer,
+    PassedSerializer,
     PlanSerializer,
     SlotSerializer,
     TakeUpSerializer,
@@ -166,6 +168,26 @@ def _library(coach_id: int) -> dict[str, Any]:
             for ladder in load_ladders().values()
         ],
     }
+
+
+class ClassView(APIView):
+    """The coach's athletes on one ladder."""
+
+    @extend_schema(responses=ClassRowSerializer(many=True))
+    def get(self, request: Request, ladder: str) -> Response:
+        return Response(classes.class_of(request.user.pk, classes.ladder_of(ladder)))
+
+
+class ClassStepView(APIView):
+    """The coach's word on whether an athlete has passed a step."""
+
+    @extend_schema(request=PassedSerializer, responses=ClassRowSerializer(many=True))
+    def put(self, request: Request, ladder: str, athlete: int, step: int) -> Response:
+        asked = PassedSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        found = classes.ladder_of(ladder, step)
+        classes.pass_step(own_athlete(request, athlete), found, step, asked.validated_data["passed"])
+        return Response(classes.class_of(request.user.pk, found))
 
 
 # -- blocks -----------------------------------------------------------------------------------------------------------------

@@ -228,3 +228,25 @@ def test_an_offer_of_every_exercise_is_whole(api: APIClient, clip: Clip) -> None
         assert row["how"]
         assert row["cautions"] is not None
         assert row["dose"]["total"] is None or row["dose"]["total"] >= 20
+
+
+# -- a class ----------------------------------------------------------------------------------------------------------------
+
+
+def test_a_class_climbs_one_ladder_step_by_step(api: APIClient, clip: Clip, stranger: User) -> None:
+    other = Athlete.objects.create(coach=clip.athlete.coach, name="Zed Harrow")
+    Athlete.objects.create(coach=stranger, name="Somebody")
+    rows = api.get("/api/ladders/overhead_squat_group/class").data
+    assert [row["name"] for row in rows] == ["Ida Fenn", "Zed Harrow"]
+    assert all(row["next"] == 0 for row in rows)
+    shown = film(clip, put(clip), MONDAY, depth=(3.0, 0.5), bar_off_midfoot=(1.0, 0.3))
+    Clip.objects.filter(pk=shown.pk).update(lift="overhead_squat")
+    address = f"/api/ladders/overhead_squat_group/class/{clip.athlete_id}"
+    after = api.put(f"{address}/0", {"passed": True}, format="json").data
+    ida = next(row for row in after if row["name"] == "Ida Fenn")
+    assert (ida["next"], ida["says"]) == (1, "1 of 3 in a row kept in the last film.")
+    assert next(row for row in after if row["name"] == other.name)["next"] == 0
+    assert api.put(f"{address}/0", {"passed": False}, format="json").data[0]["next"] == 0
+    assert api.put(f"{address}/99", {"passed": True}, format="json").status_code == 404
+    assert api.get("/api/ladders/no_such_ladder/class").status_code == 404
+    assert signed_in(stranger).put(f"{address}/0", {"passed": True}, format="json").status_code == 404

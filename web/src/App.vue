@@ -32,7 +32,9 @@ async function leave() {
       </RouterLink>
       <nav aria-label="Main">
         <RouterLink to="/">Queue</RouterLink>
+        <RouterLink to="/morning">Morning</RouterLink>
         <RouterLink to="/athletes">Athletes and discs</RouterLink>
+        <RouterLink to="/library">Library</RouterLink>
         <RouterLink to="/schools">Schools</RouterLink>
       </nav>
       <span class="spring" />

@@ -1,6 +1,6 @@
 """From finding to work and back: the exercise library, what answers a fault, what goes on the bar, the block, whether it helped."""
 
-from .choosing import Candidate, candidates, drill_lift
+from .choosing import Candidate, candidates, drill_lift, filmed_as
 from .following import Change, Followed, changed, follow_up, next_percent
 from .library import Exercise, Ladder, Pass, as_data, exercise_of, load_ladders, load_library
 from .loading import Loading, Rack, load_bar
@@ -26,6 +26,7 @@ __all__ = [
     "changed",
     "drill_lift",
     "exercise_of",
+    "filmed_as",
     "follow_up",
     "load_bar",
     "load_ladders",

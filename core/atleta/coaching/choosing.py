@@ -40,6 +40,20 @@ def drill_lift(kind: str) -> str:
     return "jerk" if FAMILY_OF_KIND.get(kind) == "jerk" or kind == "jerk" else "clean"
 
 
+def filmed_as(exercise: str, lift: str) -> str:
+    """The kind of lift that a film of an exercise shows."""
+    for kind in ("overhead_squat", "front_squat", "back_squat", "deadlift", "push_press", "high_pull"):
+        if kind in exercise:
+            return kind
+    if lift == "jerk":
+        return "power_jerk" if exercise.startswith("power_jerk") else "split_jerk"
+    if "pull" in exercise:
+        return f"{lift}_pull"
+    if exercise in ("power_lift", "meet_high_power"):
+        return f"power_{lift}"
+    return f"muscle_{lift}" if exercise.startswith("muscle") else lift
+
+
 def candidates(
     roots: Sequence[str],
     explained: Sequence[str],

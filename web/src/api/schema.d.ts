@@ -616,6 +616,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ladders/{ladder}/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The coach's athletes on one ladder. */
+        get: operations["ladders_class_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders/{ladder}/class/{athlete}/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The coach's word on whether an athlete has passed a step. */
+        put: operations["ladders_class_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library": {
         parameters: {
             query?: never;
@@ -1006,6 +1040,15 @@ export interface components {
         Catalogue: {
             faults: components["schemas"]["Fault"][];
             measures: components["schemas"]["Measure"][];
+        };
+        /** @description One athlete on a ladder: the day each step was passed, the next one, and what the last film of it shows. */
+        ClassRow: {
+            athlete: number;
+            name: string;
+            passed: (string | null)[];
+            next: number | null;
+            clip: string | null;
+            says: string;
         };
         /** @description A clip in the queue. */
         Clip: {
@@ -1475,6 +1518,9 @@ export interface components {
             at_least?: number | null;
             /** Format: double */
             at_most?: number | null;
+        };
+        PassedRequest: {
+            passed: boolean;
         };
         PatchedAthleteRequest: {
             name?: string;
@@ -3373,6 +3419,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Handed"];
+                };
+            };
+        };
+    };
+    ladders_class_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ladder: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassRow"][];
+                };
+            };
+        };
+    };
+    ladders_class_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                athlete: number;
+                ladder: string;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassRow"][];
                 };
             };
         };

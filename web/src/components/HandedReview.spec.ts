@@ -51,6 +51,7 @@ const review: Handed = {
       unit: 'kg',
       total: 56,
       per_side: [15, 2.5, 0.5],
+      load: '',
       note: '',
     },
   ],

@@ -110,13 +110,14 @@ const day = computed(() =>
           }}<template v-if="task.total !== null">
             at <b>{{ load(task.total, task.unit) }}</b>
           </template>
+          <template v-else-if="task.load">, {{ task.load }}</template>
           <span class="quiet">
-            ({{ task.percent }} % of your best {{ words(task.basis) }}),
+            <template v-if="task.total !== null">({{ task.percent }} % of your best {{ words(task.basis) }}),</template>
             {{ task.per_week === 1 ? 'once' : `${task.per_week} times` }} a week for {{ task.weeks }} weeks</span
           >
         </p>
         <DiscsOnBar v-if="task.total !== null" :per-side="task.per_side" :unit="task.unit" />
-        <p v-else class="notice">
+        <p v-else-if="!task.load" class="notice">
           No best is on record to work the load out from. Ask your coach; begin with the empty bar.
         </p>
         <p>{{ task.how }}</p>

@@ -3,7 +3,10 @@ import { onMounted, reactive, ref } from 'vue'
 import { api, ask, type Athlete, type Schemas } from '@/api/client'
 import { title } from '@/format/quantity'
 
-const LIFTS = ['snatch', 'clean', 'jerk', 'front_squat', 'back_squat'] as const
+const LIFTS = ['snatch', 'clean', 'jerk', 'front_squat', 'back_squat', 'clean_and_press'] as const
+// What everybody has; the axle's best is in the form.
+const SHOWN = LIFTS.slice(0, 5)
+const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 type Rack = Schemas['Rack']
 
 const athletes = ref<Athlete[]>([])
@@ -18,6 +21,9 @@ const form = reactive({
   stature: '',
   pain: 0,
   contact_bruise: false,
+  clearance: '',
+  training_days: [0, 2, 4] as number[],
+  most_sets: '',
   notes: '',
   bests: {} as Record<string, string>,
 })
@@ -49,6 +55,9 @@ function edit(athlete: Athlete | null) {
     stature: athlete?.stature_m ? String(Math.round(athlete.stature_m * 100)) : '',
     pain: athlete?.pain ?? 0,
     contact_bruise: athlete?.contact_bruise ?? false,
+    clearance: athlete?.clearance ?? '',
+    training_days: [...(athlete?.training_days ?? [0, 2, 4])],
+    most_sets: athlete?.most_sets ? String(athlete.most_sets) : '',
     notes: athlete?.notes ?? '',
     bests: Object.fromEntries((athlete?.bests ?? []).map((best) => [best.lift, String(best.kilos)])),
   })
@@ -70,6 +79,9 @@ const keep = () =>
       stature_m: form.stature ? Number(String(form.stature).replace(',', '.')) / 100 : null,
       pain: Number(form.pain),
       contact_bruise: form.contact_bruise,
+      clearance: form.clearance.trim(),
+      training_days: form.training_days,
+      most_sets: form.most_sets ? Number(form.most_sets) : null,
       notes: form.notes,
       bests,
     } as Athlete
@@ -105,7 +117,7 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
             <tr>
               <th>Athlete</th>
               <th class="num">Stature</th>
-              <th v-for="lift in LIFTS" :key="lift" class="num">{{ title(lift) }}</th>
+              <th v-for="lift in SHOWN" :key="lift" class="num">{{ title(lift) }}</th>
               <th />
             </tr>
           </thead>
@@ -122,12 +134,14 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
                 {{ athlete.stature_m ? (athlete.stature_m * 100).toFixed(0) : ''
                 }}<span v-if="athlete.stature_m" class="figure-unit">&nbsp;cm</span>
               </td>
-              <td v-for="lift in LIFTS" :key="lift" class="num" :title="best(athlete, lift)?.on">
+              <td v-for="lift in SHOWN" :key="lift" class="num" :title="best(athlete, lift)?.on">
                 <template v-if="best(athlete, lift)">
                   {{ best(athlete, lift)!.kilos }}<span class="figure-unit">&nbsp;kg</span>
                 </template>
               </td>
               <td class="act-cell">
+                <RouterLink :to="{ name: 'plan', params: { id: athlete.id } }">Plan</RouterLink>
+                <RouterLink :to="{ name: 'log', params: { id: athlete.id } }">Log</RouterLink>
                 <RouterLink :to="{ name: 'lifts', params: { id: athlete.id } }">Lifts together</RouterLink>
                 <button type="button" class="btn btn-sm btn-link p-0" @click="edit(athlete)">Change</button>
               </td>
@@ -212,6 +226,21 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
         <label class="tick"
           ><input v-model="form.contact_bruise" type="checkbox" /> Bruise where the bar meets hip or thigh</label
         >
+        <label
+          >Clearance asked for, because of
+          <input v-model="form.clearance" class="form-control form-control-sm" maxlength="120" placeholder="nothing" />
+          <span class="quiet small">a minor, pregnancy, a recent injury or surgery</span></label
+        >
+        <fieldset class="days">
+          <legend>Training days</legend>
+          <label v-for="(name, n) in DAYS" :key="name" class="tick"
+            ><input v-model="form.training_days" type="checkbox" :value="n" /> {{ name }}</label
+          >
+        </fieldset>
+        <label
+          >Planned sets a week, at most
+          <input v-model="form.most_sets" class="form-control form-control-sm" inputmode="numeric"
+        /></label>
         <label>Notes <textarea v-model="form.notes" class="form-control form-control-sm" rows="2" /></label>
         <div class="act">
           <button class="btn btn-sm btn-primary">Save</button>
@@ -296,6 +325,9 @@ legend {
 .small {
   font-size: 0.8rem;
   margin: 0;
+}
+.days {
+  grid-template-columns: repeat(4, 1fr) !important;
 }
 .tick {
   display: flex;

@@ -14,6 +14,9 @@ const good = ref('')
 const said = ref('')
 const trouble = ref('')
 const busy = ref(false)
+const athlete = ref(0)
+/** Why work is set against a caution; no reason stands against pain. */
+const reason = ref('')
 const copied = ref(false)
 const path = computed(() => ({ params: { path: { id: props.id } } }))
 const link = computed(() => (review.value?.link ? `${location.origin}/r/${review.value.link.token}` : ''))
@@ -38,11 +41,13 @@ async function guarded(work: () => Promise<void>) {
 }
 
 async function refresh() {
-  const [fresh, offered, tasks] = await Promise.all([
+  const [fresh, offered, tasks, clip] = await Promise.all([
     ask(api.GET('/api/clips/{id}/review', path.value)),
     ask(api.GET('/api/clips/{id}/offers', path.value)),
     ask(api.GET('/api/clips/{id}/assignments', path.value)),
+    ask(api.GET('/api/clips/{id}', path.value)),
   ])
+  athlete.value = clip.athlete
   review.value = fresh
   offers.value = offered.offers
   caution.value = offered.caution
@@ -82,10 +87,11 @@ async function workOut(offer: Offer) {
 const set = (offer: Offer) =>
   guarded(async () => {
     const { exercise, sets, reps, percent, per_week, weeks } = offer
+    const in_spite_of = reason.value
     await ask(
       api.POST('/api/clips/{id}/assignments', {
         ...path.value,
-        body: { exercise, sets, reps, percent, per_week, weeks, note: '' } as Assignment,
+        body: { exercise, sets, reps, percent, per_week, weeks, note: '', in_spite_of } as Assignment,
       }),
     )
     await refresh()
@@ -175,6 +181,11 @@ async function copy() {
           <span class="quiet">loads are worked out from bests and the discs on hand, rounded down</span>
         </div>
         <p v-if="caution" class="notice body">{{ caution }}</p>
+        <label v-if="caution" class="body reason"
+          >Your reason for setting work in spite of it
+          <span class="quiet">(kept with the work; against pain there is none)</span>
+          <input v-model="reason" class="form-control form-control-sm" maxlength="300" />
+        </label>
         <div v-for="task in assigned" :key="task.id" class="set body" data-test="assigned">
           <b>{{ task.name }}</b>
           <span
@@ -183,6 +194,13 @@ async function copy() {
           >
           <button type="button" class="btn btn-sm btn-link" :disabled="busy" @click="takeBack(task)">Take back</button>
         </div>
+        <p v-if="assigned.length && athlete" class="body">
+          <RouterLink
+            class="btn btn-sm btn-outline-secondary"
+            :to="{ name: 'plan', params: { id: athlete }, query: { clip: id } }"
+            >Put it on the calendar</RouterLink
+          >
+        </p>
         <details v-for="offer in free" :key="offer.exercise" class="offer" :data-exercise="offer.exercise">
           <summary>
             <b>{{ offer.name }}</b>
@@ -227,12 +245,14 @@ async function copy() {
               }}
               kg). {{ offer.percent }} % is <b>{{ load(offer.dose.total, offer.dose.unit) }}</b> with the discs on hand.
             </template>
+            <template v-else-if="offer.load">Take: {{ offer.load }}.</template>
             <template v-else>
               There is no best {{ words(offer.dose.basis) }} on record, so no load can be worked out.
               <RouterLink to="/athletes">Enter it</RouterLink>
             </template>
           </p>
           <DiscsOnBar v-if="offer.dose.total != null" :per-side="offer.dose.per_side" :unit="offer.dose.unit" />
+          <p v-for="one in offer.before" :key="one" class="quiet small">First: {{ one }}</p>
           <ul class="cautions">
             <li v-for="one in offer.cautions" :key="one">{{ one }}</li>
           </ul>
@@ -352,6 +372,10 @@ input[type='radio'] {
   }
 }
 .small {
+  font-size: 0.86rem;
+}
+.reason {
+  display: block;
   font-size: 0.86rem;
 }
 .cautions {

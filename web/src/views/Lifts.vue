@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import AthleteTabs from '@/components/AthleteTabs.vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Athlete, type Schemas } from '@/api/client'
@@ -44,8 +45,8 @@ const kilos = (value: number) => `${Number(value.toFixed(1))} kg`
       {{ trouble }} <RouterLink to="/athletes">Back to the athletes</RouterLink>
     </p>
     <template v-if="series && athlete">
+      <AthleteTabs :id="id" :name="athlete.name" />
       <div class="bar">
-        <h1>{{ athlete.name }}: lifts together</h1>
         <label v-if="series.kinds.length"
           >Lift
           <select v-model="kind" class="form-select form-select-sm">

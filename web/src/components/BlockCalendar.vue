@@ -1,0 +1,191 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import { load } from '@/format/quantity'
+import { shifted, weeksOf, type Slot } from './weeks'
+
+/** A block on the calendar. A day's work is moved by dragging it or with the arrow keys; the rules answer at once. */
+const props = defineProps<{ block: Schemas['Block']; chosen: number | null }>()
+const emit = defineEmits<{ choose: [slot: Slot]; move: [slot: Slot, on: string] }>()
+
+const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
+const STEPS: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -7, ArrowDown: 7 }
+const weeks = computed(() => weeksOf(props.block.slots))
+const over = ref('')
+const wrong = computed(() => new Set(props.block.broken.map((one) => one.on)))
+const today = new Date().toLocaleDateString('en-CA')
+
+const day = (on: string) => {
+  const date = new Date(`${on}T12:00:00`)
+  return date.getDate() === 1 || on === weeks.value[0]?.[0]?.on
+    ? date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+    : String(date.getDate())
+}
+/** What each shown week costs; the week of the test costs nothing planned. */
+const costs = computed(() =>
+  weeks.value.map((week) => {
+    const first = week.flatMap((cell) => cell.slots).find((slot) => !slot.test)
+    return first ? props.block.weeks.find((told) => told.week === first.week) : undefined
+  }),
+)
+
+function drop(event: DragEvent, on: string) {
+  over.value = ''
+  const slot = props.block.slots.find((one) => String(one.id) === event.dataTransfer?.getData('text/plain'))
+  if (slot && slot.on !== on) emit('move', slot, on)
+}
+async function key(event: KeyboardEvent, slot: Slot) {
+  const step = STEPS[event.key]
+  if (step === undefined || props.block.closed) return
+  event.preventDefault()
+  emit('move', slot, shifted(slot.on, step))
+  await nextTick()
+}
+</script>
+
+<template>
+  <table class="calendar">
+    <caption class="quiet">
+      Drag a piece of work to another day, or choose it and use the arrow keys.
+    </caption>
+    <thead>
+      <tr>
+        <th v-for="(name, n) in DAYS" :key="name" :class="{ training: block.days.includes(n) }">{{ name }}</th>
+        <th class="cost">Week</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(week, row) in weeks" :key="week[0]!.on">
+        <td
+          v-for="(cell, n) in week"
+          :key="cell.on"
+          :class="{
+            training: block.days.includes(n),
+            over: over === cell.on,
+            wrong: wrong.has(cell.on),
+            today: cell.on === today,
+          }"
+          :data-on="cell.on"
+          @dragover.prevent="over = cell.on"
+          @dragleave="over = ''"
+          @drop.prevent="drop($event, cell.on)"
+        >
+          <span class="date">{{ day(cell.on) }}</span>
+          <button
+            v-for="slot in cell.slots"
+            :key="slot.id"
+            type="button"
+            class="slot"
+            :class="{ test: slot.test, light: slot.light, done: slot.done, chosen: chosen === slot.id }"
+            :draggable="!block.closed"
+            :data-slot="slot.id"
+            @dragstart="$event.dataTransfer?.setData('text/plain', String(slot.id))"
+            @click="emit('choose', slot)"
+            @keydown="key($event, slot)"
+          >
+            <b>{{ slot.name }}</b>
+            <span v-if="!slot.test"
+              >{{ slot.sets }} × {{ slot.reps
+              }}<template v-if="slot.total != null"> · {{ load(slot.total, slot.unit) }}</template></span
+            >
+            <span v-if="slot.light"> light</span><i v-if="slot.done" class="sign fine" title="done" />
+          </button>
+        </td>
+        <td class="cost quiet">
+          <template v-if="costs[row]">
+            {{ costs[row]!.sets }} sets<br />{{ costs[row]!.minutes }} min<br />
+            <span title="Repetitions as heavy as the best: sets × repetitions × share of the best">
+              {{ costs[row]!.effort }} full reps
+            </span>
+          </template>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped lang="scss">
+.calendar {
+  width: 100%;
+  table-layout: fixed;
+  border-collapse: collapse;
+  caption {
+    caption-side: bottom;
+    font-size: 0.82rem;
+  }
+  th {
+    font-size: 0.8rem;
+    font-weight: 500;
+    color: var(--quiet);
+    padding: 0.2rem 0.4rem;
+    &.training {
+      color: inherit;
+      font-weight: 640;
+    }
+  }
+  td {
+    vertical-align: top;
+    height: 5.2rem;
+    border: 1px solid var(--rule);
+    padding: 0.2rem;
+    background: var(--sunk);
+    &.training {
+      background: var(--panel);
+    }
+    &.over {
+      outline: 2px dashed var(--trace);
+      outline-offset: -2px;
+    }
+    &.wrong {
+      box-shadow: inset 3px 0 0 var(--look);
+    }
+    &.today .date {
+      font-weight: 720;
+      color: inherit;
+      text-decoration: underline;
+    }
+  }
+}
+.cost {
+  width: 5.6rem;
+  font-size: 0.78rem;
+  background: none !important;
+  border: 0 !important;
+  padding-left: 0.6rem !important;
+}
+.date {
+  font-size: 0.74rem;
+  color: var(--quiet);
+}
+.slot {
+  display: block;
+  width: 100%;
+  text-align: left;
+  border: 1px solid var(--rule);
+  border-left: 3px solid var(--trace);
+  border-radius: 2px;
+  background: var(--bs-body-bg);
+  color: inherit;
+  font-size: 0.76rem;
+  line-height: 1.22;
+  padding: 0.2rem 0.3rem;
+  margin-top: 0.15rem;
+  cursor: grab;
+  b {
+    display: block;
+    font-weight: 600;
+  }
+  .sign {
+    margin-left: 0.3rem;
+  }
+  &.light {
+    border-left-style: dotted;
+  }
+  &.test {
+    border-left-color: currentColor;
+  }
+  &.chosen {
+    outline: 2px solid var(--trace);
+  }
+}
+</style>

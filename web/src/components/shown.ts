@@ -1,0 +1,30 @@
+/** Which exercises have a short simulated clip that shows them done well; the files lie in `public/shown`. */
+const FILES = new Set([
+  'pull_pause_knee-snatch',
+  'pull_pause_knee-clean',
+  'halting_pull_mid_thigh-snatch',
+  'halting_pull_mid_thigh-clean',
+  'brush_deadlift-snatch',
+  'brush_deadlift-clean',
+  'pull_from_floor-snatch',
+  'pull_from_floor-clean',
+  'high_pull-snatch',
+  'high_pull-clean',
+  'power_lift-snatch',
+  'power_lift-clean',
+  'overhead_squat-snatch',
+  'front_squat-clean',
+  'back_squat-clean',
+  'jerk_dip_hold-jerk',
+  'power_jerk_drill-jerk',
+  'split_hold-jerk',
+])
+
+/** The clip of an exercise for a lift; one that is the same for every lift is found under the lift it was filmed for. */
+export function shownClip(exercise: string, lift: string): string | null {
+  const same = ['front_squat', 'back_squat', 'overhead_squat'].includes(exercise)
+  const name = [`${exercise}-${lift}`, ...(same ? [`${exercise}-clean`, `${exercise}-snatch`] : [])].find((one) =>
+    FILES.has(one),
+  )
+  return name ? `${import.meta.env.BASE_URL}shown/${name}.mp4` : null
+}

@@ -1,0 +1,132 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+
+/** A class on one ladder: who has passed which step. The coach ticks; what the last film of the next step shows stands beside it. */
+const props = defineProps<{ ladder: string }>()
+const rows = ref<Schemas['ClassRow'][]>([])
+const told = ref<Schemas['Ladder'] | null>(null)
+const trouble = ref('')
+const loaded = ref(false)
+const passedBy = computed(() => told.value?.steps.map((_, n) => rows.value.filter((row) => row.passed[n]).length) ?? [])
+
+async function guarded(work: () => Promise<unknown>) {
+  try {
+    await work()
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+}
+onMounted(() =>
+  guarded(async () => {
+    const path = { params: { path: { ladder: props.ladder } } }
+    const [library, fresh] = await Promise.all([
+      ask(api.GET('/api/library')),
+      ask(api.GET('/api/ladders/{ladder}/class', path)),
+    ])
+    told.value = library.ladders.find((one) => one.id === props.ladder) ?? null
+    rows.value = fresh
+    loaded.value = true
+  }),
+)
+const tick = (athlete: number, step: number, passed: boolean) =>
+  guarded(async () => {
+    rows.value = await ask(
+      api.PUT('/api/ladders/{ladder}/class/{athlete}/{step}', {
+        params: { path: { ladder: props.ladder, athlete, step } },
+        body: { passed },
+      }),
+    )
+  })
+const day = (on: string) => new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
+</script>
+
+<template>
+  <main class="class">
+    <RouterLink to="/library">Back to the library</RouterLink>
+    <h1>{{ told?.name ?? 'Class' }}</h1>
+    <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
+    <p v-else-if="!loaded" class="quiet">Looking …</p>
+    <template v-if="told">
+      <p class="quiet">{{ told.about }}</p>
+      <div class="scroll">
+        <table class="table panel">
+          <thead>
+            <tr>
+              <th>Athlete</th>
+              <th v-for="(step, n) in told.steps" :key="n" class="step" :title="step.says">
+                {{ n + 1 }}. {{ step.says.replace(/\.$/, '') }}
+              </th>
+              <th>Next step</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in rows" :key="row.athlete">
+              <td>
+                <b>{{ row.name }}</b>
+              </td>
+              <td v-for="(on, n) in row.passed" :key="n" class="step" :class="{ next: row.next === n }">
+                <label
+                  ><input
+                    type="checkbox"
+                    :checked="on !== null"
+                    :aria-label="`${row.name}, step ${n + 1} passed`"
+                    @change="tick(row.athlete, n, ($event.target as HTMLInputElement).checked)"
+                  />
+                  <span v-if="on" class="quiet">{{ day(on) }}</span></label
+                >
+              </td>
+              <td>
+                <template v-if="row.next !== null">{{ row.next + 1 }}. </template
+                ><RouterLink v-if="row.clip" :to="{ name: 'bench', params: { id: row.clip } }">{{
+                  row.says
+                }}</RouterLink
+                ><span v-else class="quiet">{{ row.says }}</span>
+              </td>
+            </tr>
+          </tbody>
+          <tfoot>
+            <tr class="quiet">
+              <td>Passed by</td>
+              <td v-for="(count, n) in passedBy" :key="n" class="step">{{ count }} of {{ rows.length }}</td>
+              <td />
+            </tr>
+          </tfoot>
+        </table>
+      </div>
+    </template>
+  </main>
+</template>
+
+<style scoped lang="scss">
+.class {
+  max-width: 1260px;
+  width: 100%;
+  margin: 0 auto;
+  padding: 0.8rem 1rem;
+}
+.scroll {
+  overflow-x: auto;
+}
+.step {
+  text-align: center;
+  font-size: 0.8rem;
+  vertical-align: bottom;
+  label {
+    display: inline-flex;
+    flex-direction: column;
+    align-items: center;
+    min-width: 44px;
+    min-height: 34px;
+    justify-content: center;
+  }
+  input {
+    width: 18px;
+    height: 18px;
+  }
+}
+td.next {
+  box-shadow: inset 0 0 0 1px var(--trace);
+}
+</style>
