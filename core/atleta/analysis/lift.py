@@ -14,7 +14,7 @@ from ..events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift, outcome_of
 from ..events.jerk import jerk_events
 from ..events.joints import jerk_joint_events, pull_joint_events, squat_joint_events
 from ..events.lifts import STANDS_IN_FROM_STATURE
-from ..events.pull import hold_events, pull_events
+from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
 from ..measures import LiftData, Value, declarations, measure_lift
 from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motion, bar_motions, body_motion
@@ -191,9 +191,7 @@ def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, dis
         return min(squat_reps(motion), key=lambda rep: abs(rep["bottom"] - bottom), default={})
     rest = _rest_height(motion, lift)
     events = pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, rest, disc_radius_m)
-    if "hold_start" in lift.events_s and "lift_off" in events:
-        events |= hold_events(motion, events["lift_off"], events.get("peak_speed", lift.stop_s), rest)
-    return events
+    return with_hold(motion, lift.kind, events, lift.stop_s, rest) if "hold_start" in lift.events_s else events
 
 
 def _rest_height(motion: BarMotion, lift: Lift) -> float:

@@ -42,7 +42,8 @@ SPLIT_M = 0.15
 def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
     """Events of a pull, and of meeting the bar, that need joints."""
     t = body.time_s
-    off, peak = bar.get("lift_off"), bar.get("peak_speed")
+    # A pull that ends in a hold has no largest speed to speak of.
+    off, peak = bar.get("lift_off"), bar.get("peak_speed", bar.get("hold_start"))
     if off is None or peak is None or not body.covers(off, peak):
         return {}
     made: Events = {}
@@ -54,6 +55,8 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
         knee = bar["knee"]
     elif knee is not None:
         made["knee"] = knee
+    if "peak_speed" not in bar:
+        return made
     opened = first_crossing(t, body.hip, OPEN_HIP_DEG, after_s=knee or off, before_s=peak)
     turned = _bent_again(t, body.knee, knee or off, opened or peak)
     since = knee or off

@@ -12,7 +12,7 @@ from ..motion import BarMotion
 from .body import BodyHeights
 from .families import FAMILY_OF_KIND
 from .jerk import jerk_events
-from .pull import hold_events, pull_events
+from .pull import pull_events, with_hold
 from .search import still_since
 from .squat import squat_reps
 
@@ -55,7 +55,7 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
         events = pull_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
         if "lift_off" not in events:
             continue
-        events |= hold_events(motion, events["lift_off"], events.get("peak_speed", stop_s), rest_y)
+        events = with_hold(motion, kind, events, stop_s, rest_y)
         origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
         end_s = min(stop_s, events.get("release", stop_s) + 0.3)
         followed = _from_rack(motion, after, events["stand"] - 0.05, stop_s) if after and "stand" in events else []

@@ -33,6 +33,8 @@ QUICK_SHARE = 0.5
 # A bar that has been stood up with so far and comes down by so much was up.
 STOOD_UP_M, DOWN_AGAIN_M = 0.12, 0.05
 HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
+# A pull that ends in a hold is nowhere as fast as a whole one, and is held at the top of its way.
+HALTED_M_S, AT_THE_TOP_M = 1.0, 0.03
 # A bar that was stood up with is hardly lower than it once flew: overhead it cannot be, on the shoulders it may be if it was over-pulled.
 BELOW_APEX_OVERHEAD_M, BELOW_APEX_RACKED_M = 0.03, 0.20
 # Contact is so shortly before the largest speed, and the bar comes back at least so fast before it.
@@ -75,6 +77,31 @@ def hold_events(motion: BarMotion, after_s: float, before_s: float, rest_y_m: fl
     return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
 
 
+def with_hold(motion: BarMotion, kind: str, events: dict[str, float], stop_s: float, rest_y_m: float) -> dict[str, float]:
+    """The events of a pull with those of a hold on its way or at its end, where there is one."""
+    if "lift_off" not in events:
+        return events
+    if kind.endswith("_pull") and (halted := _halted(motion, events, stop_s, rest_y_m)):
+        return halted
+    return events | hold_events(motion, events["lift_off"], events.get("peak_speed", stop_s), rest_y_m)
+
+
+def _halted(motion: BarMotion, events: dict[str, float], stop_s: float, rest_y_m: float) -> dict[str, float] | None:
+    """Events of a pull that goes to a height, is held there and comes down again: there is no contact, no extension and no flight in it.
+    None when it is no such pull."""
+    t, y = motion.time_s, motion.y_m
+    off = events["lift_off"]
+    inside = (t >= off) & (t <= stop_s)
+    held = hold_events(motion, off, stop_s, rest_y_m)
+    if not held or motion.vy_m_s[inside].max() > HALTED_M_S:
+        return None
+    middle = float(np.interp((held["hold_start"] + held["hold_end"]) / 2, t, y))
+    if middle < y[inside].max() - AT_THE_TOP_M:
+        return None
+    kept = {name: at for name, at in events.items() if name in ("pull_start", "lift_off", "knee") and at <= held["hold_start"]}
+    return kept | held
+
+
 def pull_events(
     motion: BarMotion,
     kind: str,
@@ -111,7 +138,9 @@ def pull_events(
     events["peak_speed"] = peak
     apex = first_crossing(t, vy, 0.0, after_s=peak, before_s=stop_s, rising=False)
     if heights is not None:
-        passed = first_crossing(t, y - rest_y_m + disc_radius_m, heights.knee_m, after_s=up, before_s=peak)
+        # A pull that is slow all the way is fastest before the knee.
+        slow = vy[window].max() < HALTED_M_S
+        passed = first_crossing(t, y - rest_y_m + disc_radius_m, heights.knee_m, after_s=up, before_s=stop_s if slow else peak)
         if passed is not None:
             events["knee"] = passed
     contact = _met_by_thigh(motion, max(up, peak - CONTACT_WITHIN_S), peak)

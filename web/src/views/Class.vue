@@ -112,7 +112,6 @@ const day = (on: string) => new Date(`${on}T12:00:00`).toLocaleDateString('en-GB
 .step {
   text-align: center;
   font-size: 0.8rem;
-  vertical-align: bottom;
   label {
     display: inline-flex;
     flex-direction: column;
@@ -126,7 +125,14 @@ const day = (on: string) => new Date(`${on}T12:00:00`).toLocaleDateString('en-GB
     height: 18px;
   }
 }
+td {
+  vertical-align: middle;
+}
+td:first-child,
+td:last-child {
+  white-space: nowrap;
+}
 td.next {
-  box-shadow: inset 0 0 0 1px var(--trace);
+  background: var(--sunk);
 }
 </style>

@@ -58,11 +58,37 @@ const dose = (row: Exercise) =>
   ]
     .filter(Boolean)
     .join(' · ')
-const asks = (rule: Schemas['Pass']) => {
-  const told = measure(rule.measure)
-  const unit = told && told.unit !== '–' ? ` ${told.unit}` : ''
-  return `${told?.label ?? words(rule.measure)} ${rule.at_least != null ? `at least ${rule.at_least}` : `at most ${rule.at_most}`}${unit}`
+/** A pass rule in words; two that bound the same measure on both sides are one. */
+function asks(rules: Schemas['Pass'][]): string {
+  const figure = (value: number, unit: string) => `${String(value).replace('-', '−')}${unit}`
+  const told: string[] = []
+  for (const rule of rules) {
+    const found = measure(rule.measure)
+    const unit = found && found.unit !== '–' ? (found.unit === '°' ? '°' : ` ${found.unit}`) : ''
+    const label = (found?.label ?? words(rule.measure)).toLowerCase()
+    const other = rules.find((one) => one !== rule && one.measure === rule.measure)
+    if (other && rule.at_most != null && other.at_least === -rule.at_most)
+      told.push(`${label} within ${figure(rule.at_most, unit)}`)
+    else if (!other || rule.at_most != null || other.at_most !== -(rule.at_least ?? 0))
+      told.push(
+        rule.at_least != null
+          ? `${label} at least ${figure(rule.at_least, unit)}`
+          : `${label} at most ${figure(rule.at_most!, unit)}`,
+      )
+  }
+  return told.join('; ')
 }
+const BEGINS: Record<string, string> = {
+  floor: 'from the floor',
+  blocks: 'from blocks',
+  hang_above_knee: 'from the hang above the knee',
+  hang_knee: 'from the hang at the knee',
+  hang_below_knee: 'from the hang below the knee',
+  hip: 'from the hip',
+  tall: 'standing tall',
+  rack: 'from the rack',
+}
+const needs = (row: Exercise) => (row.equipment[0] === 'none' ? 'nothing needed' : row.equipment.join(', '))
 
 async function guarded(work: () => Promise<unknown>) {
   try {
@@ -222,8 +248,7 @@ const hide = (hidden: boolean) =>
       <section v-if="one && !draft" class="panel detail" data-test="exercise">
         <h2>{{ bareName(one) }}</h2>
         <p class="quiet">
-          {{ title(one.kind) }} for {{ one.lifts.join(', ') }}; begins at the
-          {{ words(one.start).replace('hang ', 'hang, ') }}; {{ one.equipment.join(', ') }}
+          {{ title(one.kind) }} for {{ one.lifts.join(', ') }}; {{ BEGINS[one.start] }}; {{ needs(one) }}
         </p>
         <p>{{ one.how }}</p>
         <p class="cue">{{ one.cue }}</p>
@@ -234,7 +259,7 @@ const hide = (hidden: boolean) =>
           <dt>Usual dose</dt>
           <dd>{{ dose(one) }}</dd>
           <dt>Load</dt>
-          <dd v-if="one.load">{{ one.load }}</dd>
+          <dd v-if="one.load">{{ one.load === 'none' ? 'no load' : one.load }}</dd>
           <dd v-else>
             {{ one.start_percent }} % to begin with, {{ one.percent[0] }} to {{ one.percent[1] }} % of the best
             {{ one.basis === 'lift' ? 'in the lift' : words(one.basis) }}
@@ -250,7 +275,7 @@ const hide = (hidden: boolean) =>
             >
           </dd>
           <dt>A film must show</dt>
-          <dd>{{ one.passes?.length ? one.passes.map(asks).join('; ') : 'that the fault it was set for is gone' }}</dd>
+          <dd>{{ one.passes?.length ? asks(one.passes) : 'that the fault it was set for is gone' }}</dd>
           <dt>Film from</dt>
           <dd>{{ one.film === '45' ? 'the front corner' : `the ${one.film}` }}</dd>
           <template v-if="one.muscles.length">
@@ -363,7 +388,7 @@ const hide = (hidden: boolean) =>
       <section v-for="ladder in library.ladders" :key="ladder.id" class="panel pad" :data-ladder="ladder.id">
         <h2>{{ ladder.name }}</h2>
         <p class="quiet">{{ ladder.about }}</p>
-        <RouterLink :to="{ name: 'class', params: { ladder: ladder.id } }">The class on it</RouterLink>
+        <p><RouterLink :to="{ name: 'class', params: { ladder: ladder.id } }">Your athletes on it</RouterLink></p>
         <ol>
           <li v-for="(step, n) in ladder.steps" :key="n">
             <b>{{ step.name }}</b>, {{ step.implement === 'none' ? 'empty hands' : step.implement }}, {{ step.sets }} ×
@@ -372,7 +397,7 @@ const hide = (hidden: boolean) =>
             <div class="quiet">
               {{
                 step.passes.length
-                  ? `${step.in_a_row} in a row: ${step.passes.map(asks).join('; ')}`
+                  ? `${step.in_a_row} in a row: ${asks(step.passes)}`
                   : `${step.in_a_row} in a row, by the coach's eye`
               }}
             </div>
@@ -523,6 +548,9 @@ dl {
 .ladders {
   columns: 2;
   column-gap: 1rem;
+  p {
+    margin: 0 0 0.4rem;
+  }
   .pad {
     padding: 0.6rem 0.9rem;
     break-inside: avoid;
