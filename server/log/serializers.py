@@ -110,7 +110,7 @@ class WorkSerializer(serializers.Serializer):
     on = serializers.DateField()
     stop = serializers.CharField(allow_blank=True)
     today = WorkSlotSerializer(many=True)
-    open = WorkSlotSerializer(many=True, help_text="Planned in the days before and not entered.")
+    before = WorkSlotSerializer(many=True, help_text="Planned in the seven days before.")
     coming = WorkSlotSerializer(many=True)
     reports = OpenReportSerializer(many=True)
     reviews = WorkReviewSerializer(many=True)

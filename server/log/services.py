@@ -126,7 +126,7 @@ def work_of(athlete: Athlete, on: date) -> dict[str, Any]:
     return {
         "name": athlete.name.split(" ")[0], "on": on, "stop": stop if athlete.pain >= PAIN_STOPS_AT else "",
         "today": [_slot(slot, library, athlete) for slot in slots if slot.on == on],
-        "open": [_slot(slot, library, athlete) for slot in slots if on - ASK_BACK <= slot.on < on and not slot.done.all()],
+        "before": [_slot(slot, library, athlete) for slot in slots if on - ASK_BACK <= slot.on < on],
         "coming": [_slot(slot, library, athlete) for slot in slots if slot.on > on],
         "reports": [
             {"key": str(row.key), "kind": row.kind, "site": row.site, "degree": row.degree, "since": row.since}

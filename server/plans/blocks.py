@@ -108,7 +108,7 @@ def _what_is_to_move(clip: Clip) -> tuple[str, str]:
 
 
 def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[list[float]]:
-    entries = entries_of(clip.athlete, kind)
+    entries = entries_of(clip.athlete, kind, weighed=False)
     own = [one for one in entries if one.set == str(clip.pk) or begins - BEFORE <= one.on <= begins]
     return [[one.numbers[measure].value, one.numbers[measure].sd] for one in own if measure in one.numbers]
 
@@ -252,7 +252,7 @@ def result_of(block: Block) -> dict[str, Any] | None:
     work = [slot.on for slot in block.slots.all() if slot.assignment_id]
     if condition is None or not work:
         return None
-    after = [one for one in entries_of(block.athlete, block.lift) if one.on > max(work) and block.measure in one.numbers]
+    after = [one for one in entries_of(block.athlete, block.lift, weighed=False) if one.on > max(work) and block.measure in one.numbers]
     numbers = [(one.numbers[block.measure].value, one.numbers[block.measure].sd) for one in after]
     moved = changed([(value, sd) for value, sd in block.before], numbers, less_is_better=condition.above)
     if moved is None:

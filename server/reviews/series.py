@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import date
+from math import nan
 from typing import Any
 
 from django.db import transaction
@@ -65,18 +66,27 @@ def day_of(clip: Clip) -> date:
     return clip.filmed_on or clip.added_at.date()
 
 
-def entries_of(athlete: Athlete, kind: str | None = None) -> list[Entry]:
-    """The athlete's measured lifts whose load is known, oldest first."""
+def entries_of(athlete: Athlete, kind: str | None = None, *, weighed: bool = True) -> list[Entry]:
+    """The athlete's measured lifts, oldest first: those whose load is known, or all of them, with no number for a load that is not."""
     for clip in _measured(athlete).filter(numbers__isnull=True).select_related("analysis"):
         keep_numbers(clip, clip.analysis.document)
     made: list[Entry] = []
     for order, clip in enumerate(_measured(athlete).prefetch_related("numbers").order_by("filmed_on", "added_at", "pk").distinct()):
         load = load_kg(clip)
         for row in clip.numbers.all():
-            if load is not None and kind in (None, row.kind):
+            if (load is not None or not weighed) and kind in (None, row.kind):
                 numbers = {name: Number(value, sd) for name, (value, sd) in row.numbers.items()}
                 made.append(
-                    Entry(f"{clip.pk}:{row.place}", row.kind, day_of(clip), 100 * order + row.place, load, row.made, numbers, str(clip.pk))
+                    Entry(
+                        f"{clip.pk}:{row.place}",
+                        row.kind,
+                        day_of(clip),
+                        100 * order + row.place,
+                        nan if load is None else load,
+                        row.made,
+                        numbers,
+                        str(clip.pk),
+                    )
                 )
     return sorted(made, key=lambda one: (one.on, one.order))
 

@@ -29,6 +29,12 @@ def browser_type_launch_args(browser_type_launch_args: dict) -> dict:
     return {**browser_type_launch_args, **CHROMIUM}
 
 
+@pytest.fixture(scope="session", autouse=True)
+def known_by(playwright: Playwright) -> None:
+    """What the pages mark for tests."""
+    playwright.selectors.set_test_id_attribute("data-test")
+
+
 @pytest.fixture(scope="session")
 def site() -> Iterator[str]:
     with demo_site(first=1) as address:

@@ -38,11 +38,6 @@ def open_bench(page: Page, address: str) -> None:
     page.get_by_role("button", name="Play", exact=True).wait_for()
 
 
-@pytest.fixture(scope="session", autouse=True)
-def test_ids(playwright):  # type: ignore[no-untyped-def]
-    playwright.selectors.set_test_id_attribute("data-test")
-
-
 @pytest.mark.parametrize("way", ["decoded frames", "video element"])
 def test_number_picture_and_analysis_are_one_frame_after_fifty_random_steps(
     browser: Browser, site: str, signed_in_state: dict, burnt_clip: str, way: str

@@ -6,7 +6,7 @@ self.addEventListener('install', () => self.skipWaiting())
 self.addEventListener('activate', (event) => event.waitUntil(self.clients.claim()))
 self.addEventListener('message', (event) => {
   const parts = Array.isArray(event.data) ? event.data : []
-  event.waitUntil(caches.open(KEPT).then((kept) => Promise.allSettled(parts.map((part) => kept.add(part)))))
+  event.waitUntil(caches.open(KEPT).then((kept) => Promise.allSettled(['/w/', ...parts].map((part) => kept.add(part)))))
 })
 self.addEventListener('fetch', (event) => {
   const { request } = event

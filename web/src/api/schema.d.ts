@@ -2033,8 +2033,8 @@ export interface components {
             on: string;
             stop: string;
             today: components["schemas"]["WorkSlot"][];
-            /** @description Planned in the days before and not entered. */
-            open: components["schemas"]["WorkSlot"][];
+            /** @description Planned in the seven days before. */
+            before: components["schemas"]["WorkSlot"][];
             coming: components["schemas"]["WorkSlot"][];
             reports: components["schemas"]["OpenReport"][];
             reviews: components["schemas"]["WorkReview"][];

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { load } from '@/format/quantity'
 import { shifted, weeksOf, type Slot } from './weeks'
@@ -34,12 +34,16 @@ function drop(event: DragEvent, on: string) {
   const slot = props.block.slots.find((one) => String(one.id) === event.dataTransfer?.getData('text/plain'))
   if (slot && slot.on !== on) emit('move', slot, on)
 }
-async function key(event: KeyboardEvent, slot: Slot) {
+function choose(event: MouseEvent, slot: Slot) {
+  // What can be dragged does not take the focus by itself, and the keys need it.
+  ;(event.currentTarget as HTMLElement).focus()
+  emit('choose', slot)
+}
+function key(event: KeyboardEvent, slot: Slot) {
   const step = STEPS[event.key]
   if (step === undefined || props.block.closed) return
   event.preventDefault()
   emit('move', slot, shifted(slot.on, step))
-  await nextTick()
 }
 </script>
 
@@ -80,7 +84,7 @@ async function key(event: KeyboardEvent, slot: Slot) {
             :draggable="!block.closed"
             :data-slot="slot.id"
             @dragstart="$event.dataTransfer?.setData('text/plain', String(slot.id))"
-            @click="emit('choose', slot)"
+            @click="choose($event, slot)"
             @keydown="key($event, slot)"
           >
             <b>{{ slot.name }}</b>
@@ -111,6 +115,7 @@ async function key(event: KeyboardEvent, slot: Slot) {
   border-collapse: collapse;
   caption {
     caption-side: bottom;
+    padding: 0.4rem 0 0;
     font-size: 0.82rem;
   }
   th {

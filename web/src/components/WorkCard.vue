@@ -53,7 +53,9 @@ const changed = (row: Row) => row.ticked && send()
 function filmed(event: Event) {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
-  if (file) emit('film', file, props.piece.total)
+  // What was lifted last, or is about to be.
+  const row = rows.findLast((one) => one.ticked) ?? rows[0]!
+  if (file) emit('film', file, asEntered(row).load)
   input.value = ''
 }
 </script>

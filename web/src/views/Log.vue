@@ -102,13 +102,22 @@ const report = () =>
       }),
     )
   }, 'Noted; what it forbids is no longer offered.')
-const sets = (rows: Schemas['Set'][]) =>
-  rows
-    .map(
-      (row) =>
-        `${row.load == null ? '' : `${load(row.load, row.unit ?? 'kg')} `}× ${row.reps}${row.missed ? `, ${row.missed} missed` : ''}${row.rpe == null ? '' : `, RPE ${row.rpe}`}${row.hook ? ', hook kept' : ''}`,
-    )
-    .join(' · ')
+/** Sets one after another that were alike are told together. */
+function sets(rows: Schemas['Set'][]): string {
+  const told: { line: string; count: number; reps: number }[] = []
+  for (const row of rows) {
+    const line = [
+      row.load == null ? '' : ` at ${load(row.load, row.unit ?? 'kg')}`,
+      row.missed ? `, ${row.missed} missed` : '',
+      row.rpe == null ? '' : `, RPE ${row.rpe}`,
+      row.hook ? ', hook kept' : '',
+    ].join('')
+    const last = told.at(-1)
+    if (last && last.line === line && last.reps === row.reps) last.count += 1
+    else told.push({ line, count: 1, reps: row.reps })
+  }
+  return told.map((one) => `${one.count} × ${one.reps}${one.line}`).join(' · ')
+}
 </script>
 
 <template>
@@ -284,6 +293,9 @@ section {
   p {
     margin: 0 0 0.3rem;
   }
+}
+.table {
+  margin: 0;
 }
 .day {
   white-space: nowrap;

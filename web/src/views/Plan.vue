@@ -174,7 +174,7 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
                 ><b>{{ film.name }}</b
                 >, {{ day(film.on) }}</RouterLink
               >
-              <span> {{ film.says }}</span>
+              <span class="says">{{ film.says }}</span>
             </p>
             <table v-if="film.rules.length" class="rules">
               <tbody>
@@ -418,12 +418,21 @@ form.begin,
 .num {
   text-align: right;
 }
+.says {
+  margin-left: 0.6rem;
+}
+.film p {
+  margin: 0 0 0.4rem;
+}
 .film + .film {
   border-top: 1px solid var(--rule);
   padding-top: 0.5rem;
 }
 .result p {
   margin: 0 0 0.3rem;
+}
+.word .sign {
+  margin-right: 0.3rem;
 }
 .word {
   font-weight: 640;

@@ -76,7 +76,7 @@ async function weigh() {
 
 async function film(slot: WorkSlot, file: File, kilos: number | null) {
   sending.value = slot.id
-  clipTrouble.value = ''
+  clipTrouble.value = told.value = ''
   const form = new FormData()
   form.append('file', file)
   if (slot.assignment != null) form.append('assignment', String(slot.assignment))
@@ -156,10 +156,13 @@ onBeforeUnmount(() => clearInterval(timer))
         />
       </section>
 
-      <section v-if="work.open.length">
-        <h2>Planned before and not entered</h2>
-        <details v-for="slot in work.open" :key="slot.id">
-          <summary>{{ dayName(slot.on, false) }}: {{ slot.name }}</summary>
+      <section v-if="work.before.length">
+        <h2>The last seven days</h2>
+        <details v-for="slot in work.before" :key="slot.id">
+          <summary>
+            <i :class="['sign', entered(slot)?.length ? 'fine' : 'watch']" /> {{ dayName(slot.on, false) }}:
+            {{ slot.name }}{{ entered(slot)?.length ? '' : ', not entered' }}
+          </summary>
           <WorkCard
             :piece="slot"
             :entered="entered(slot)"
@@ -278,6 +281,7 @@ summary {
   min-height: 44px;
   display: flex;
   align-items: center;
+  gap: 0.5rem;
   text-decoration: underline;
   text-decoration-color: var(--rule);
   text-underline-offset: 3px;
@@ -332,7 +336,7 @@ summary {
   padding: 0;
   li {
     display: grid;
-    grid-template-columns: 5.6rem 1fr;
+    grid-template-columns: 6.6rem 1fr;
     padding: 0.35rem 0;
     border-top: 1px solid var(--rule);
     b {
