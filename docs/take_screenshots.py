@@ -20,7 +20,7 @@ def take(page: Page, name: str) -> None:
 
 def main() -> None:
     TARGET.mkdir(exist_ok=True)
-    with demo_site() as site, sync_playwright() as driver:
+    with demo_site(first=9) as site, sync_playwright() as driver:
         browser = driver.chromium.launch(**CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="light")
         page.goto(site)
@@ -63,10 +63,35 @@ def main() -> None:
         page.wait_for_timeout(2500)
         take(page, "side-by-side")
 
+        page.goto(f"{site}/library")
+        page.get_by_role("listbox").get_by_role("option").nth(10).click()
+        take(page, "library")
+        page.goto(f"{site}/ladders/overhead_squat_group/class")
+        page.get_by_label("Ida Fenn, step 1 passed").check()
+        take(page, "class")
+        # Nell's block is played once the worker has measured her lift and the film of the work.
+        nell = next(one["id"] for one in page.request.get(f"{site}/api/athletes").json() if one["name"].startswith("Nell"))
+        plan = f"{site}/api/athletes/{nell}/plan"
+        while not (blocks := page.request.get(plan).json()["blocks"]) or not blocks[0]["follow_ups"]:
+            page.wait_for_timeout(2000)
+        page.goto(f"{site}/athletes/{nell}/plan")
+        page.locator("[data-slot]:not(.done)").first.click()
+        take(page, "plan")
+        page.goto(f"{site}/athletes/{nell}/log")
+        page.get_by_role("heading", name="Done").wait_for()
+        take(page, "log")
+        page.goto(f"{site}/morning")
+        page.get_by_text("Due today").wait_for()
+        take(page, "morning")
+        work = page.request.get(plan).json()["link"]
+
         phone = browser.new_page(viewport={"width": 390, "height": 844}, device_scale_factor=2, color_scheme="light")
         phone.goto(link)
         phone.locator("figure image").wait_for()
         take(phone, "athlete-phone")
+        phone.goto(f"{site}/w/{work}")
+        phone.get_by_role("heading", name="Today").wait_for()
+        take(phone, "work-phone")
         browser.close()
 
 
