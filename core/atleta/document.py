@@ -53,6 +53,66 @@ def bar_csv(document: Document) -> str:
     return text.getvalue()
 
 
+# A marker of the joints' file stands still where the joint is unknown: programs that read such files take an empty field for that.
+_TRC_UNITS, _MM = "mm", 1000.0
+CAPTION_S = 2.5
+
+
+def joints_trc(document: Document) -> str:
+    """Bar and joints over the clip's frames as a TRC file: X forward from the first place of the bar, Y up from the picture's lowest line,
+    Z zero, in millimetres at the lifter's own scale; empty where unknown."""
+    clip, scale = document["clip"], document["scale"]
+    if not scale:
+        raise ValueError("Without a scale there are no millimetres: set the disc's size first.")
+    m_per_px = scale.get("body_m_per_px") or scale["m_per_px"]
+    lean = np.radians(scale.get("plumb_deg") or 0.0)
+    forward = 1.0 if clip["facing"] == "right" else -1.0
+    points = {"bar": document["disc"], **document["joints"]}
+    known = [x for x in document["disc"]["x_px"] if x is not None]
+    origin_x, origin_y = (known[0] if known else 0.0), clip["height"]
+    times = clip["frame_time_s"]
+    rate = (len(times) - 1) / (times[-1] - times[0]) if len(times) > 1 else 0.0
+    text = io.StringIO(newline="")
+    writer = csv.writer(text, delimiter="\t", lineterminator="\n")
+    writer.writerow(["PathFileType", 4, "(X/Y/Z)", "joints.trc"])
+    writer.writerow(["DataRate", "CameraRate", "NumFrames", "NumMarkers", "Units", "OrigDataRate", "OrigDataStartFrame", "OrigNumFrames"])
+    writer.writerow([f"{rate:.4f}", f"{rate:.4f}", len(times), len(points), _TRC_UNITS, f"{rate:.4f}", 1, len(times)])
+    writer.writerow(["Frame#", "Time", *(cell for name in points for cell in (name, "", ""))])
+    writer.writerow(["", "", *(f"{axis}{n}" for n in range(1, len(points) + 1) for axis in "XYZ")])
+    writer.writerow([])
+    for frame, time_s in enumerate(times):
+        row: list[object] = [frame + 1, f"{time_s:.5f}"]
+        for point in points.values():
+            x, y = point["x_px"][frame], point["y_px"][frame]
+            if x is None or y is None:
+                row += ["", "", ""]
+                continue
+            across, up = x - origin_x, origin_y - y
+            # The plumb line leans by so much to the right as it goes up.
+            ahead = forward * (across * np.cos(lean) - up * np.sin(lean))
+            height = up * np.cos(lean) + across * np.sin(lean)
+            row += [f"{ahead * m_per_px * _MM:.2f}", f"{height * m_per_px * _MM:.2f}", "0.00"]
+        writer.writerow(row)
+    return text.getvalue()
+
+
+def captions(document: Document, notes: list[tuple[int, str]]) -> str:
+    """Words at frames as captions (WebVTT): each stands from its frame on until the next, at most 2.5 s."""
+    times = document["clip"]["frame_time_s"]
+    rows = sorted((float(times[min(frame, len(times) - 1)]), words) for frame, words in notes)
+    told = ["WEBVTT", ""]
+    for place, (start, words) in enumerate(rows):
+        following = rows[place + 1][0] if place + 1 < len(rows) else np.inf
+        stop = max(min(start + CAPTION_S, following), start + 0.1)
+        told += [f"{_stamp(start)} --> {_stamp(stop)}", words.replace("-->", "→").strip(), ""]
+    return "\n".join(told)
+
+
+def _stamp(time_s: float) -> str:
+    whole = round(1000 * time_s)
+    return f"{whole // 3_600_000:02d}:{whole // 60_000 % 60:02d}:{whole // 1000 % 60:02d}.{whole % 1000:03d}"
+
+
 def rounded(value: float, digits: int) -> float:
     """A plain float with at most `digits` decimals."""
     return round(float(value), digits)

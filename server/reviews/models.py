@@ -113,6 +113,19 @@ class Verdict(models.Model):
         constraints = [models.UniqueConstraint(fields=["clip", "fault"], name="one_verdict_per_fault")]
 
 
+class Note(models.Model):
+    """The coach's words at one frame."""
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="notes")
+    frame = models.PositiveIntegerField()
+    words = models.CharField(max_length=500)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["frame", "pk"]
+
+
 class Limit(models.Model):
     """A coach's own limits of a rule, in its measure's unit: for one athlete, or for all of theirs."""
 

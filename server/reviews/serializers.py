@@ -3,7 +3,7 @@ from __future__ import annotations
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from .models import Correction, DiscPoint, HandOver, JointPoint, Review, Verdict
+from .models import Correction, DiscPoint, HandOver, JointPoint, Note, Review, Verdict
 from .openapi import DOCUMENT_REF
 
 
@@ -177,6 +177,20 @@ class TaskSerializer(serializers.Serializer):
     note = serializers.CharField(allow_blank=True)
 
 
+class MomentSerializer(serializers.Serializer):
+    """The coach's words at one moment of the clip."""
+
+    time_s = serializers.FloatField()
+    words = serializers.CharField()
+
+
+class NoteSerializer(serializers.ModelSerializer):
+    class Meta:
+        model = Note
+        fields = ["id", "frame", "words", "at"]
+        read_only_fields = ["at"]
+
+
 class HandedSerializer(serializers.Serializer):
     """A review as the athlete reads it."""
 
@@ -189,6 +203,7 @@ class HandedSerializer(serializers.Serializer):
     good = serializers.ListField(child=serializers.CharField())
     points = PointSerializer(many=True)
     words = serializers.CharField(allow_blank=True)
+    notes = MomentSerializer(many=True, required=False)
     tasks = TaskSerializer(many=True)
     film_next = serializers.CharField()
 

@@ -26,7 +26,7 @@ from jobs.services import request_analysis
 from plans.shelf import library_of
 
 from .limits import fits, limits_of, thresholds_of, written
-from .models import Analysis, HandOver, Limit, Review, Verdict
+from .models import Analysis, HandOver, Limit, Note, Review, Verdict
 from .schools import catalogue_of, schools_of
 from .series import keep_numbers, load_kg, usual_speed
 
@@ -187,6 +187,7 @@ def compose(clip: Clip) -> dict[str, Any]:
         "good": ([line.strip() for line in review.good.splitlines() if line.strip()] or good)[:MOST_POINTS],
         "points": [_point(row, verdicts.get(row["fault"]), document) for row in points[:MOST_POINTS]],
         "words": review.words,
+        "notes": [{"time_s": time_at(document, note.frame), "words": note.words} for note in clip.notes.all()],
         "tasks": [_task(assignment) for assignment in clip.assignments.all()],
         "film_next": "From the side, camera at hip height, five metres away, discs and feet in the picture.",
     }
@@ -199,7 +200,7 @@ def publish(clip: Clip) -> HandOver:
         CannotReview: there is nothing to say yet.
     """
     content = compose(clip)
-    if not content["points"] and not content["words"].strip() and not content["tasks"]:
+    if not content["points"] and not content["words"].strip() and not content["tasks"] and not content["notes"]:
         raise CannotReview("There is nothing to hand over yet: confirm a finding, write a sentence or set a drill.")
     frame = content["points"][0]["frame"] if content["points"] else None
     picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame) if frame is not None else None
@@ -210,6 +211,24 @@ def publish(clip: Clip) -> HandOver:
             handed.picture.parent.mkdir(parents=True, exist_ok=True)
             write_whole(handed.picture, picture)
     return handed
+
+
+def time_at(document: dict[str, Any], frame: int) -> float:
+    """When a frame of the clip is, s; of one beyond its end, when the last is."""
+    times = document["clip"]["frame_time_s"]
+    return float(times[min(frame, len(times) - 1)]) if times else 0.0
+
+
+def note(clip: Clip, frame: int, words: str, by: AbstractBaseUser) -> Note:
+    """Keep the coach's words at a frame.
+
+    Raises:
+        CannotReview: the clip has no such frame.
+    """
+    frames = clip.analysis.document["clip"]["frame_count"]
+    if not 0 <= frame < frames:
+        raise CannotReview(f"The clip has frames 0 to {frames - 1}.")
+    return Note.objects.create(clip=clip, frame=frame, words=words, by=by)
 
 
 def withdraw(clip: Clip) -> None:

@@ -15,7 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.document import bar_csv
+from atleta.document import bar_csv, captions, joints_trc
 from atleta.faults import load_catalogue
 from atleta.footage import FootageError, jpeg_of_frame
 from atleta.measures import declarations
@@ -23,7 +23,7 @@ from clips.models import Clip
 from clips.views import own_clip
 from people.models import Athlete
 
-from . import corrections, limits, schools, series, services
+from . import corrections, limits, pictures, schools, series, services
 from .models import Review
 from .serializers import (
     BenchSerializer,
@@ -33,6 +33,7 @@ from .serializers import (
     FrameSerializer,
     HandedSerializer,
     LimitSerializer,
+    NoteSerializer,
     PeriodSerializer,
     PlaceSerializer,
     ReviewSerializer,
@@ -256,6 +257,32 @@ class VerdictView(APIView):
         return Response(bench(clip))
 
 
+class NotesView(APIView):
+    """The coach's words at frames of a clip."""
+
+    @extend_schema(responses=NoteSerializer(many=True))
+    def get(self, request: Request, pk: str) -> Response:
+        return Response(NoteSerializer(own_clip(request, pk).notes.all(), many=True).data)
+
+    @extend_schema(request=NoteSerializer, responses={201: NoteSerializer(many=True)})
+    def post(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = NoteSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        services.note(clip, asked.validated_data["frame"], asked.validated_data["words"], request.user)
+        return Response(NoteSerializer(clip.notes.all(), many=True).data, status=status.HTTP_201_CREATED)
+
+
+class NoteView(APIView):
+    """One note; taking it back leaves the others."""
+
+    @extend_schema(responses={200: NoteSerializer(many=True)})
+    def delete(self, request: Request, pk: str, note: int) -> Response:
+        clip = own_clip(request, pk)
+        clip.notes.filter(pk=note).delete()
+        return Response(NoteSerializer(clip.notes.all(), many=True).data)
+
+
 class ReviewView(APIView):
     """The draft of the hand-over."""
 
@@ -315,7 +342,9 @@ def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase
     """One frame of the coach's own clip."""
     clip = own_clip(request, pk)
     try:
-        picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame)
+        asked = request.GET.get("long_side", "")
+        long_side = min(max(int(asked), 80), 1280) if asked.isdigit() else 1280
+        picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame, long_side_px=long_side)
     except FootageError as error:
         return HttpResponse(error.message, status=404, content_type="text/plain")
     return HttpResponse(picture, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})
@@ -339,6 +368,40 @@ def analysis_file(request: HttpRequest, pk: str) -> HttpResponse:
 def bar_file(request: HttpRequest, pk: str) -> HttpResponse:
     """The bar's track as comma-separated text."""
     return _as_file(request, pk, ".csv", "text/csv; charset=utf-8", bar_csv)
+
+
+def joints_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The joints over the frames of the clip, in the tab-separated form that motion laboratories exchange."""
+    return _as_file(request, pk, ".trc", "text/plain; charset=utf-8", joints_trc)
+
+
+def notes_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The coach's notes as captions for the clip."""
+    clip = own_clip(request, pk)
+    rows = [(note.frame, note.words) for note in clip.notes.all()]
+    return _as_file(request, pk, ".vtt", "text/vtt; charset=utf-8", lambda document: captions(document, rows))
+
+
+def _picture_file(request: HttpRequest, pk: str, suffix: str, content_type: str, made: Callable[[Clip, int], bytes]) -> HttpResponse:
+    clip = own_clip(request, pk)
+    if not hasattr(clip, "analysis"):
+        return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
+    clip = services.up_to_date(clip).clip
+    number = int(request.GET.get("lift", "0")) if request.GET.get("lift", "0").isdigit() else 0
+    if number >= len(clip.analysis.document["lifts"]):
+        return HttpResponse("No such lift was measured in this clip.", status=404, content_type="text/plain")
+    name = content_disposition_header(True, f"{Path(clip.file_name).stem}{suffix}")
+    return HttpResponse(made(clip, number), content_type=content_type, headers={"Content-Disposition": name or "attachment"})
+
+
+def sheet_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The picture at every position of a lift, with what was measured there, as one picture."""
+    return _picture_file(request, pk, "-positions.png", "image/png", pictures.sheet)
+
+
+def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it."""
+    return _picture_file(request, pk, "-drawn.mp4", "video/mp4", pictures.drawn_clip)
 
 
 class CatalogueView(APIView):

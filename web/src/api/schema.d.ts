@@ -461,6 +461,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The coach's words at frames of a clip. */
+        get: operations["clips_notes_list"];
+        put?: never;
+        /** @description The coach's words at frames of a clip. */
+        post: operations["clips_notes_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/notes/{note}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description One note; taking it back leaves the others. */
+        delete: operations["clips_notes_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/offers": {
         parameters: {
             query?: never;
@@ -1308,6 +1343,7 @@ export interface components {
             good: string[];
             points: components["schemas"]["Point"][];
             words: string;
+            notes?: components["schemas"]["Moment"][];
             tasks: components["schemas"]["Task"][];
             film_next: string;
         };
@@ -1323,6 +1359,7 @@ export interface components {
             good: string[];
             points: components["schemas"]["PointRequest"][];
             words: string;
+            notes?: components["schemas"]["MomentRequest"][];
             tasks: components["schemas"]["TaskRequest"][];
             film_next: string;
         };
@@ -1438,6 +1475,18 @@ export interface components {
             label: string;
             unit: string;
         };
+        /** @description The coach's words at one moment of the clip. */
+        Moment: {
+            /** Format: double */
+            time_s: number;
+            words: string;
+        };
+        /** @description The coach's words at one moment of the clip. */
+        MomentRequest: {
+            /** Format: double */
+            time_s: number;
+            words: string;
+        };
         /** @description What a coach wants to know before the first athlete comes in. */
         Morning: {
             due: components["schemas"]["MorningRow"][];
@@ -1452,6 +1501,19 @@ export interface components {
             athlete: number;
             name: string;
             says: string[];
+        };
+        Note: {
+            readonly id: number;
+            /** Format: int64 */
+            frame: number;
+            words: string;
+            /** Format: date-time */
+            readonly at: string;
+        };
+        NoteRequest: {
+            /** Format: int64 */
+            frame: number;
+            words: string;
         };
         NullEnum: null;
         /** @description An exercise offered for a clip, with its usual dose and the load that follows. */
@@ -3173,6 +3235,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_notes_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"][];
+                };
+            };
+        };
+    };
+    clips_notes_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"][];
+                };
+            };
+        };
+    };
+    clips_notes_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"][];
                 };
             };
         };

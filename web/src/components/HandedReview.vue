@@ -101,6 +101,12 @@ const day = computed(() =>
       <h2>From your coach</h2>
       <p class="words">{{ review.words }}</p>
     </section>
+    <section v-if="review.notes?.length">
+      <h2>At these moments of the clip</h2>
+      <p v-for="note in review.notes" :key="note.time_s + note.words" class="moment">
+        <b>{{ note.time_s.toFixed(1) }} s</b> {{ note.words }}
+      </p>
+    </section>
     <section v-if="review.tasks.length">
       <h2>Your work</h2>
       <div v-for="(task, index) in review.tasks" :key="index" class="task">

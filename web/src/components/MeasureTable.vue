@@ -43,6 +43,10 @@ const standIn = computed(() => rows.value.some((row) => row.note))
     <p class="keep">
       Keep: <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
       <a :href="`/api/clips/${clip}/analysis.json`" download>everything measured (JSON)</a>
+      <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
+      <a :href="`/api/clips/${clip}/positions.png`" download>positions (PNG)</a>
+      <a :href="`/api/clips/${clip}/drawn.mp4`" download>the lift, drawn on (MP4)</a>
+      <a :href="`/api/clips/${clip}/notes.vtt`" download>notes (WebVTT)</a>
     </p>
     <p v-if="!shown.length" class="quiet foot">No figure is called that.</p>
     <table class="table table-sm mb-0">

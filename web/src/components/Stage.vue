@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import Body from '@/components/Body.vue'
+import { inside, transform, WHOLE, zoomed, type View } from './closer'
 import type { Picking } from '@/components/picking'
 import { quantity } from '@/format/quantity'
 import type { AnalysisDocument, Lift } from '@/api/client'
@@ -21,6 +22,8 @@ const props = defineProps<{
   /** Two points are being picked: what has been clicked so far. */
   picking: Picking
   picked: { x: number; y: number }[]
+  /** What the closer view follows: the bar, a joint of the side towards the camera, or nothing. */
+  follow?: string
 }>()
 const emit = defineEmits<{
   move: [x: number, y: number]
@@ -30,6 +33,45 @@ const emit = defineEmits<{
 const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
 
 const svg = ref<SVGSVGElement | null>(null)
+const view = ref<View>(WHOLE)
+/** Where what is followed is in this frame, as shares of the picture. */
+const followed = computed(() => {
+  if (!props.follow) return null
+  const { disc, joints, clip } = props.analysis
+  const near = clip.facing === 'left' ? 'left' : 'right'
+  const held = props.follow === 'bar' ? disc : joints?.[`${near}_${props.follow}`]
+  const x = held?.x_px?.[props.frame]
+  const y = held?.y_px?.[props.frame]
+  return x == null || y == null ? null : { x: x / clip.width, y: y / clip.height }
+})
+const seen = computed(() =>
+  followed.value && view.value.zoom > 1 ? inside({ ...view.value, ...followed.value }) : view.value,
+)
+const nearer = computed(() => seen.value.zoom > 1)
+function wheel(event: WheelEvent) {
+  const point = toPicture(event)
+  view.value = zoomed(seen.value, event.deltaY < 0 ? 1.25 : 0.8, point.x / width.value, point.y / height.value)
+}
+/** Closer or further by keys, about what is in the middle. */
+function closer(factor: number) {
+  view.value = factor === 0 ? WHOLE : zoomed(seen.value, factor, seen.value.x, seen.value.y)
+}
+let panFrom: { x: number; y: number; view: View } | null = null
+function panStart(event: PointerEvent) {
+  if (!nearer.value || props.picking || props.follow) return
+  panFrom = { x: event.clientX, y: event.clientY, view: seen.value }
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+}
+function pan(event: PointerEvent) {
+  if (!panFrom) return
+  const box = svg.value!.getBoundingClientRect()
+  view.value = inside({
+    zoom: panFrom.view.zoom,
+    x: panFrom.view.x - (event.clientX - panFrom.x) / box.width,
+    y: panFrom.view.y - (event.clientY - panFrom.y) / box.height,
+  })
+}
+defineExpose({ closer })
 const held = ref<{ x: number; y: number } | null>(null)
 
 const width = computed(() => props.analysis.clip.width)
@@ -118,7 +160,7 @@ const reading = computed(() => {
   }
 })
 
-function toPicture(event: PointerEvent) {
+function toPicture(event: { clientX: number; clientY: number }) {
   const box = svg.value!.getBoundingClientRect()
   return {
     x: ((event.clientX - box.left) / box.width) * width.value,
@@ -170,7 +212,12 @@ function nudge(event: KeyboardEvent) {
 
 <template>
   <div class="area">
-    <div class="stage" :style="{ aspectRatio: `${width} / ${height}`, '--shape': width / height }">
+    <div
+      class="stage"
+      :style="{ aspectRatio: `${width} / ${height}`, '--shape': width / height, transform: transform(seen) }"
+      :data-zoom="seen.zoom"
+      @wheel.prevent="wheel"
+    >
       <canvas
         :ref="(element) => (canvas = element as HTMLCanvasElement | null)"
         :width="width"
@@ -184,7 +231,9 @@ function nudge(event: KeyboardEvent) {
         :aria-label="`Frame ${frame} with the bar's path`"
         :data-frame="frame"
         :class="{ picking: picking !== null }"
-        @pointerdown="pick"
+        @pointerdown="(event) => (pick(event), panStart(event))"
+        @pointermove="pan"
+        @pointerup="panFrom = null"
       >
         <g v-if="showPlumb && plumb" class="plumb" :stroke-width="stroke * 0.7">
           <line
@@ -237,7 +286,7 @@ function nudge(event: KeyboardEvent) {
             aria-label="Disc centre. Drag it, or move it with Alt and the arrow keys"
             :aria-valuetext="`${Math.round(disc.x)}, ${Math.round(disc.y)} pixels`"
             :aria-valuenow="frame"
-            @pointerdown="take"
+            @pointerdown.stop="take"
             @pointermove="drag"
             @pointerup="drop"
             @keydown="nudge"

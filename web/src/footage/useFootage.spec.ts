@@ -85,4 +85,19 @@ describe('the footage', () => {
     footage.pause()
     await again
   })
+  it('plays a stretch over and over until it is stopped', async () => {
+    const { footage } = await opened()
+    const seen: number[] = []
+    const loop = footage.play(0.5, [10, 13])
+    for (let n = 0; n < 40; n++) {
+      seen.push(footage.shown.value)
+      await Promise.resolve()
+    }
+    footage.pause()
+    await loop
+    expect(seen.filter((frame) => frame === 10).length).toBeGreaterThan(1)
+    expect(Math.max(...seen)).toBe(13)
+    expect(Math.min(...seen)).toBe(10)
+    expect(footage.playing.value).toBe(false)
+  })
 })

@@ -64,14 +64,32 @@ export function useFootage(
   /** One step from where the hand already is, so that quick presses are not swallowed. */
   const step = (by: number) => go((stepping ? wanted : shown.value) + by)
 
-  async function play(speed = 1) {
+  /** Play on from here; given a stretch of frames, that stretch over and over. */
+  async function play(speed = 1, stretch: readonly [number, number] | null = null) {
     if (!source.value || !canvas.value || playing.value) return
-    const from = shown.value >= last.value ? 0 : shown.value
+    const outside = stretch && (shown.value < stretch[0] || shown.value >= stretch[1])
+    let from = outside ? stretch[0] : !stretch && shown.value >= last.value ? 0 : shown.value
     const mine = new AbortController()
     stop = mine
     playing.value = true
     try {
-      await source.value.play(from, speed, canvas.value, (frame) => (shown.value = wanted = frame), mine.signal)
+      do {
+        const round = new AbortController()
+        const end = () => round.abort()
+        mine.signal.addEventListener('abort', end)
+        await source.value.play(
+          from,
+          speed,
+          canvas.value,
+          (frame) => {
+            shown.value = wanted = frame
+            if (stretch && frame >= stretch[1]) round.abort()
+          },
+          round.signal,
+        )
+        mine.signal.removeEventListener('abort', end)
+        from = stretch?.[0] ?? 0
+      } while (stretch && !mine.signal.aborted && source.value)
     } catch (error) {
       // Leaving the page closes the source under a playing clip; that is no trouble to speak of.
       if (!mine.signal.aborted) trouble.value = (error as Error).message

@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type AnalysisDocument, type Catalogue, type Clip, type Schemas } from '@/api/client'
 import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
 import MeasureTable from '@/components/MeasureTable.vue'
+import Notes from '@/components/Notes.vue'
+import Positions from '@/components/Positions.vue'
 import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
@@ -21,7 +23,15 @@ const catalogue = ref<Catalogue | null>(null)
 const showPath = ref(localStorage.getItem('path') !== 'off')
 const showPlumb = ref(localStorage.getItem('plumb') !== 'off')
 const showBody = ref(localStorage.getItem('body') !== 'off')
-const tab = ref<'findings' | 'figures' | 'by-hand' | 'schools'>('findings')
+const tab = ref<'findings' | 'figures' | 'notes' | 'by-hand' | 'schools'>('findings')
+const notes = ref<InstanceType<typeof Notes> | null>(null)
+const stage = ref<InstanceType<typeof Stage> | null>(null)
+/** What lies under the stage: traces, or the picture at every position. */
+const under = ref<'traces' | 'positions'>('traces')
+const follow = ref('')
+const FOLLOW = ['bar', 'wrist', 'shoulder', 'hip', 'knee', 'ankle', 'toe']
+/** A stretch that plays over and over: from the position before the frame on show to the one after it. */
+const stretch = ref<[number, number] | null>(null)
 const findings = ref<InstanceType<typeof Findings> | null>(null)
 const picking = ref<Picking>(null)
 const picked = ref<{ x: number; y: number }[]>([])
@@ -76,7 +86,14 @@ onBeforeUnmount(() => {
   window.clearTimeout(timer)
   window.removeEventListener('keydown', onKey)
 })
-watch(() => props.id, load_)
+watch(
+  () => props.id,
+  () => {
+    stretch.value = null
+    firstPass = true
+    void load_()
+  },
+)
 watch(showPath, (on) => localStorage.setItem('path', on ? 'on' : 'off'))
 watch(showPlumb, (on) => localStorage.setItem('plumb', on ? 'on' : 'off'))
 watch(showBody, (on) => localStorage.setItem('body', on ? 'on' : 'off'))
@@ -105,7 +122,31 @@ function event(by: number) {
   const named = events.value.find((e) => e.frame === next)
   if (named) chooseEvent(named.name, named.frame)
 }
-const toggle = () => (playing.value ? footage.pause() : void footage.play(speed.value))
+const toggle = () => (playing.value ? footage.pause() : void footage.play(speed.value, stretch.value))
+function turnLoop() {
+  footage.pause()
+  if (stretch.value) {
+    stretch.value = null
+    return
+  }
+  const frames = [0, ...new Set(events.value.map((one) => one.frame)), last.value]
+  const begin = frames.findLast((one) => one <= shown.value) ?? 0
+  const end = frames.find((one) => one > begin) ?? last.value
+  stretch.value = [begin, end]
+  void footage.play(speed.value === 1 ? 0.25 : speed.value, stretch.value)
+}
+function write() {
+  footage.pause()
+  tab.value = 'notes'
+  void nextTick(() => notes.value?.start())
+}
+/** On to the next clip that waits for a review. */
+async function nextClip() {
+  const clips = await ask(api.GET('/api/clips'))
+  const waiting = clips.filter((one) => one.measured && !one.reviewed && one.id !== props.id)
+  if (waiting[0]) await router.push({ name: 'bench', params: { id: waiting[0].id } })
+  else await router.push({ name: 'queue' })
+}
 
 const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; run: () => void }[] = [
   { keys: 'Space', does: 'play or stop', test: (e) => e.key === ' ', run: toggle },
@@ -138,6 +179,23 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     run: () => (showPlumb.value = !showPlumb.value),
   },
   { keys: 'J', does: 'joints on or off', test: (e) => e.key === 'j', run: () => (showBody.value = !showBody.value) },
+  { keys: 'L', does: 'play from position to position over and over', test: (e) => e.key === 'l', run: turnLoop },
+  {
+    keys: '+ −',
+    does: 'closer, further',
+    test: (e) => e.key === '+' || e.key === '=',
+    run: () => stage.value?.closer(1.4),
+  },
+  { keys: '', does: '', test: (e) => e.key === '-', run: () => stage.value?.closer(1 / 1.4) },
+  { keys: '0', does: 'the whole picture', test: (e) => e.key === '0', run: () => stage.value?.closer(0) },
+  {
+    keys: 'P',
+    does: 'traces or pictures of the positions',
+    test: (e) => e.key === 'p',
+    run: () => (under.value = under.value === 'traces' ? 'positions' : 'traces'),
+  },
+  { keys: 'T', does: 'write a note at this frame', test: (e) => e.key === 't', run: write },
+  { keys: 'N', does: 'next clip that waits', test: (e) => e.key === 'n', run: () => void nextClip() },
   { keys: 'F', does: 'add a fault you see at this frame', test: (e) => e.key === 'f', run: see },
   { keys: 'Z', does: 'undo a correction', test: (e) => e.key === 'z', run: () => void turned(bench.undo) },
   { keys: 'Shift Z', does: 'do it again', test: (e) => e.key === 'Z', run: () => void turned(bench.redo) },
@@ -221,6 +279,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     <section class="left" aria-label="Footage">
       <div class="screen">
         <Stage
+          ref="stage"
           v-model:canvas="canvas"
           :analysis="bench.analysis"
           :lift="bench.lift"
@@ -233,6 +292,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :movable="!playing && !bench.saving"
           :picking="picking"
           :picked="picked"
+          :follow="follow"
           @move="(x, y) => bench.moveDisc(shown, x, y)"
           @move-joint="(joint, x, y) => bench.moveJoint(shown, joint, x, y)"
           @pick="pick"
@@ -287,6 +347,15 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         >
           +10
         </button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :aria-pressed="stretch !== null"
+          title="Play from the position before to the one after, over and over"
+          @click="turnLoop"
+        >
+          {{ stretch ? 'End loop' : 'Loop' }}
+        </button>
         <input
           type="range"
           class="form-range"
@@ -296,6 +365,10 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           aria-label="Frame"
           @input="footage.go(Number(($event.target as HTMLInputElement).value))"
         />
+        <select v-model="follow" class="form-select form-select-sm follow" aria-label="What the closer view follows">
+          <option value="">closer: by hand</option>
+          <option v-for="one in FOLLOW" :key="one" :value="one">closer: the {{ one }}</option>
+        </select>
         <select v-model.number="speed" class="form-select form-select-sm speed" aria-label="Playing speed">
           <option v-for="one in SPEEDS" :key="one" :value="one">
             {{ one === 1 ? 'full speed' : `1/${1 / one} speed` }}
@@ -347,7 +420,19 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         </button>
       </div>
       <div v-if="bench.lift" class="plots panel">
-        <Traces :analysis="bench.analysis" :lift="bench.lift" :frame="shown" @go="footage.go" />
+        <div class="which" role="group" aria-label="Under the footage">
+          <button type="button" :aria-pressed="under === 'traces'" @click="under = 'traces'">Traces</button>
+          <button type="button" :aria-pressed="under === 'positions'" @click="under = 'positions'">Positions</button>
+        </div>
+        <Positions
+          v-if="under === 'positions'"
+          :lift="bench.lift"
+          :clip="id"
+          :frame="shown"
+          :catalogue="catalogue"
+          @choose="chooseEvent"
+        />
+        <Traces v-else :analysis="bench.analysis" :lift="bench.lift" :frame="shown" @go="footage.go" />
       </div>
     </section>
 
@@ -355,6 +440,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       <div class="tabs" role="tablist">
         <button type="button" role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings</button>
         <button type="button" role="tab" :aria-selected="tab === 'figures'" @click="tab = 'figures'">Figures</button>
+        <button type="button" role="tab" :aria-selected="tab === 'notes'" @click="tab = 'notes'">Notes</button>
         <button type="button" role="tab" :aria-selected="tab === 'by-hand'" @click="tab = 'by-hand'">By hand</button>
         <button type="button" role="tab" :aria-selected="tab === 'schools'" @click="tab = 'schools'">Schools</button>
         <button type="button" class="keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
@@ -386,6 +472,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         @undo="turned(bench.undo)"
         @redo="turned(bench.redo)"
       />
+      <Notes v-if="tab === 'notes'" ref="notes" :clip="id" :frame="shown" @go="footage.go" />
       <Schools
         v-if="tab === 'schools'"
         :schools="bench.schools"
@@ -524,7 +611,10 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     margin: 0 0.4rem;
   }
   .speed {
-    width: 8.2rem;
+    width: 7.4rem;
+  }
+  .follow {
+    width: 9.2rem;
   }
 }
 .chips {
@@ -564,6 +654,25 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 }
 .plots {
   flex: 0 0 232px;
+  position: relative;
+}
+.which {
+  position: absolute;
+  right: 0.4rem;
+  top: -0.1rem;
+  z-index: 1;
+  button {
+    background: none;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    color: var(--quiet);
+    font-size: 0.78rem;
+    padding: 0.1rem 0.3rem;
+    &[aria-pressed='true'] {
+      color: inherit;
+      border-bottom-color: currentColor;
+    }
+  }
 }
 .right {
   grid-row: 3;
@@ -582,7 +691,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     border: 0;
     border-bottom: 2px solid transparent;
     color: var(--quiet);
-    padding: 0.4rem 0.75rem;
+    padding: 0.4rem 0.6rem;
     &[aria-selected='true'] {
       color: inherit;
       border-bottom-color: currentColor;

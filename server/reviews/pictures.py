@@ -1,0 +1,162 @@
+"""What was measured, drawn into pictures to be kept: a sheet of the positions, and the lift as a clip."""
+
+from __future__ import annotations
+
+import os
+from fractions import Fraction
+from typing import Any
+
+import av
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from atleta.footage import read_frames
+from atleta.measures import declarations
+from clips.models import Clip
+
+Picture = NDArray[np.uint8]
+
+LONG_SIDE_PX = 1280
+CELL_PX, ACROSS = 360, 4
+# Blue, green, red.
+INK, PAPER, PATH, PLUMB, LIMB, LOOK = (39, 34, 29), (245, 249, 250), (107, 196, 255), (235, 235, 235), (203, 182, 134), (60, 138, 240)
+LIMBS = (("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"))
+MOST_FIGURES = 3
+NOTE_S = 2.5
+CLOCK = 90_000
+
+
+def sheet(clip: Clip, number: int) -> bytes:
+    """The picture at every position of a lift with the figures measured there, as one PNG."""
+    document = clip.analysis.document
+    lift = document["lifts"][number]
+    events = sorted({event["frame"]: name for name, event in lift["events"].items() if name != "pull_start"}.items())
+    wanted = dict(events)
+    cells = []
+    for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
+        if frame.index in wanted:
+            cells.append(_cell(_drawn(frame.bgr(), document, lift, frame.index), wanted[frame.index], lift))
+        if events and frame.index >= events[-1][0]:
+            break
+    if not cells:
+        cells = [np.full((CELL_PX, CELL_PX, 3), PAPER, np.uint8)]
+    height = max(cell.shape[0] for cell in cells)
+    rows = [cells[at : at + ACROSS] for at in range(0, len(cells), ACROSS)]
+    page = np.full((height * len(rows) + 60, CELL_PX * min(ACROSS, len(cells)), 3), PAPER, np.uint8)
+    heading = f"{clip.athlete.name}, {lift['kind'].replace('_', ' ')}"
+    if clip.load:
+        heading += f", {clip.load:g} {clip.load_unit}"
+    _write(page, heading, (14, 40), 0.9, INK)
+    for down, row in enumerate(rows):
+        for across, cell in enumerate(row):
+            top, left = 60 + down * height, across * CELL_PX
+            page[top : top + cell.shape[0], left : left + CELL_PX] = cell
+    return bytes(cv2.imencode(".png", page)[1])
+
+
+def drawn_clip(clip: Clip, number: int) -> bytes:
+    """A lift as an H.264 MP4 at its own times, with path, plumb line, joints and the coach's notes drawn in."""
+    document = clip.analysis.document
+    lift = document["lifts"][number]
+    notes = [(note.frame, note.words) for note in clip.notes.all()]
+    times = document["clip"]["frame_time_s"]
+    target = clip.derived_dir / f".drawn-{clip.pk}-{os.getpid()}.part.mp4"
+    start = times[lift["start_frame"]]
+    try:
+        with av.open(str(target), "w", options={"movflags": "+faststart"}) as out:
+            stream: Any = None
+            for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
+                if frame.index < lift["start_frame"]:
+                    continue
+                if frame.index > lift["end_frame"]:
+                    break
+                picture = _drawn(frame.bgr(), document, lift, frame.index)
+                now = times[frame.index]
+                for at, words in notes:
+                    if 0 <= now - times[min(at, len(times) - 1)] < NOTE_S:
+                        _write(picture, words, (16, picture.shape[0] - 24), picture.shape[1] / 1400, PAPER, under=True)
+                height, width = (side // 2 * 2 for side in picture.shape[:2])
+                if stream is None:
+                    stream = out.add_stream("libx264", rate=30)
+                    stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+                    stream.codec_context.time_base = Fraction(1, CLOCK)
+                    stream.options = {"crf": "21", "preset": "veryfast"}
+                coded = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture[:height, :width]), format="bgr24")
+                coded.pts, coded.time_base = round((now - start) * CLOCK), stream.codec_context.time_base
+                out.mux(stream.encode(coded))
+            if stream is not None:
+                out.mux(stream.encode(None))
+        return target.read_bytes()
+    finally:
+        target.unlink(missing_ok=True)
+
+
+def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], frame: int) -> Picture:
+    """A frame with the bar's path up to it, the plumb line through the bar's first place, and the joints; no larger than 1280 px."""
+    scale = min(1.0, LONG_SIDE_PX / max(picture.shape[:2]))
+    if scale < 1.0:
+        picture = np.asarray(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    picture = np.ascontiguousarray(picture)
+    # Pixels of the document are those of the original; the copy for stepping may be smaller.
+    by = picture.shape[1] / document["clip"]["width"]
+    thick = max(round(picture.shape[1] / 420), 1)
+    disc = document["disc"]
+
+    def at(held: dict[str, Any], index: int) -> tuple[int, int] | None:
+        x, y = held["x_px"][index], held["y_px"][index]
+        return None if x is None or y is None else (round(x * by), round(y * by))
+
+    first = lift["events"].get("lift_off", lift["events"].get("dip_start", {"frame": lift["start_frame"]}))["frame"]
+    if (begin := at(disc, first)) is not None:
+        lean = np.tan(np.radians((document["scale"] or {}).get("plumb_deg") or 0.0))
+        top, foot = (round(begin[0] + lean * begin[1]), 0), (round(begin[0] - lean * (picture.shape[0] - begin[1])), picture.shape[0])
+        cv2.line(picture, top, foot, PLUMB, thick, cv2.LINE_AA)
+    way = [point for index in range(lift["start_frame"], frame + 1) if (point := at(disc, index)) is not None]
+    if len(way) > 1:
+        cv2.polylines(picture, [np.array(way, np.int32)], False, INK, 2 * thick + 1, cv2.LINE_AA)
+        cv2.polylines(picture, [np.array(way, np.int32)], False, PATH, thick + 1, cv2.LINE_AA)
+    side = "right" if document["clip"]["facing"] == "right" else "left"
+    joints = document["joints"]
+    for a, b in LIMBS:
+        one, other = (at(joints[f"{side}_{name}"], frame) if f"{side}_{name}" in joints else None for name in (a, b))
+        if one and other:
+            cv2.line(picture, one, other, LIMB, thick + 1, cv2.LINE_AA)
+    return picture
+
+
+def _cell(picture: Picture, name: str, lift: dict[str, Any]) -> Picture:
+    """One position of the sheet: its picture, its name and what counts there."""
+    shown = np.asarray(
+        cv2.resize(picture, None, fx=CELL_PX / picture.shape[1], fy=CELL_PX / picture.shape[1], interpolation=cv2.INTER_AREA)
+    )
+    cell = np.full((shown.shape[0] + 40 + 24 * MOST_FIGURES, CELL_PX, 3), PAPER, np.uint8)
+    cell[: shown.shape[0]] = shown
+    _write(cell, name.replace("_", " "), (10, shown.shape[0] + 24), 0.6, INK)
+    for row, (says, wrong) in enumerate(figures_at(lift, name)):
+        _write(cell, says, (10, shown.shape[0] + 48 + 24 * row), 0.46, (20, 90, 190) if wrong else INK)
+    return cell
+
+
+def figures_at(lift: dict[str, Any], event: str) -> list[tuple[str, bool]]:
+    """The two or three figures that matter at a position, those that a finding rests on first, and whether they are beyond their limit."""
+    labels = {one.id: one for one in declarations()}
+    judged = {row["measure"]: finding["level"] for finding in lift["findings"] for row in finding["evidence"]}
+    frame = lift["events"][event]["frame"]
+    rows = []
+    for name, measure in lift["measures"].items():
+        if measure["value"] is None or (not name.endswith(f"@{event}") and measure.get("frame") != frame):
+            continue
+        level = judged.get(name)
+        unit = "deg" if measure["unit"] == "°" else "" if measure["unit"] == "–" else measure["unit"]
+        says = f"{labels[name].label if name in labels else name}: {measure['value']:.1f} {unit}".strip()
+        rows.append(((level not in ("fault", "watch"), level is None), says, level in ("fault", "watch")))
+    return [(says, wrong) for _, says, wrong in sorted(rows, key=lambda row: row[0])[:MOST_FIGURES]]
+
+
+def _write(picture: Picture, words: str, at: tuple[int, int], size: float, ink: tuple[int, int, int], *, under: bool = False) -> None:
+    # The font of the drawing library knows the plain letters only.
+    plain = words.encode("ascii", "replace").decode()
+    if under:
+        cv2.putText(picture, plain, at, cv2.FONT_HERSHEY_SIMPLEX, size, INK, 4, cv2.LINE_AA)
+    cv2.putText(picture, plain, at, cv2.FONT_HERSHEY_SIMPLEX, size, ink, 1, cv2.LINE_AA)

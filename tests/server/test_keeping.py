@@ -1,0 +1,127 @@
+"""What is kept from the bench: notes at frames, and files that other programs open."""
+
+from __future__ import annotations
+
+import io
+
+import av
+import cv2
+import numpy as np
+import pytest
+from django.contrib.auth.models import User
+from rest_framework.test import APIClient
+
+from atleta.document import captions, joints_trc
+from clips.models import Clip
+from reviews.pictures import figures_at
+
+from .conftest import signed_in
+
+
+def test_words_stay_at_their_frame_and_go_out_with_the_review(api: APIClient, clip: Clip, stranger: User) -> None:
+    address = f"/api/clips/{clip.pk}/notes"
+    api.post(address, {"frame": 120, "words": "Wait here."}, format="json")
+    rows = api.post(address, {"frame": 60, "words": "Good start."}, format="json").data
+    assert [(row["frame"], row["words"]) for row in rows] == [(60, "Good start."), (120, "Wait here.")]
+    told = api.get(f"/api/clips/{clip.pk}/review").data["preview"]["notes"]
+    times = clip.analysis.document["clip"]["frame_time_s"]
+    assert [(row["time_s"], row["words"]) for row in told] == [(times[60], "Good start."), (times[120], "Wait here.")]
+    beyond = api.post(address, {"frame": 9999, "words": "Nowhere."}, format="json")
+    assert beyond.status_code == 400
+    assert "frames 0 to" in beyond.data["detail"]
+    assert signed_in(stranger).get(address).status_code == 404
+    left = api.delete(f"{address}/{rows[0]['id']}").data
+    assert [row["words"] for row in left] == ["Wait here."]
+
+
+def test_notes_are_captions(api: APIClient, clip: Clip) -> None:
+    for frame, words in ((60, "Good start."), (90, "Wait --> here.")):
+        api.post(f"/api/clips/{clip.pk}/notes", {"frame": frame, "words": words}, format="json")
+    lines = api.get(f"/api/clips/{clip.pk}/notes.vtt").content.decode().splitlines()
+    assert lines[0] == "WEBVTT"
+    # The first stands until the second, the second for 2.5 s.
+    assert lines[2] == "00:00:01.000 --> 00:00:01.500"
+    assert lines[5] == "00:00:01.500 --> 00:00:04.000"
+    assert lines[6] == "Wait → here."
+
+
+def test_captions_after_an_hour_and_beyond_the_end() -> None:
+    document = {"clip": {"frame_time_s": [0.0, 3661.5]}}
+    assert captions(document, [(7, "Late.")]).splitlines()[2] == "01:01:01.500 --> 01:01:04.000"
+
+
+def test_joints_lie_where_they_are_in_millimetres() -> None:
+    # 2 mm a pixel, facing left: 100 px to the left of the bar's first place is 200 mm forward; 50 px above the lowest line 100 mm up.
+    document = {
+        "clip": {"facing": "left", "height": 720, "frame_time_s": [0.0, 0.5, 1.0]},
+        "scale": {"m_per_px": 0.002, "body_m_per_px": None, "plumb_deg": 0.0},
+        "disc": {"x_px": [600.0, 590.0, None], "y_px": [670.0, 620.0, None]},
+        "joints": {"left_hip": {"x_px": [500.0, None, 480.0], "y_px": [670.0, None, 420.0]}},
+    }
+    lines = [line.split("\t") for line in joints_trc(document).splitlines()]
+    assert lines[3][2::3] == ["bar", "left_hip"]
+    assert lines[2][:4] == ["2.0000", "2.0000", "3", "2"]
+    assert lines[6] == ["1", "0.00000", "-0.00", "100.00", "0.00", "200.00", "100.00", "0.00"]
+    assert lines[7][5:] == ["", "", ""]
+    assert lines[8][5:] == ["240.00", "600.00", "0.00"]
+
+
+def test_the_joints_file_has_a_row_for_every_frame(api: APIClient, clip: Clip) -> None:
+    text = api.get(f"/api/clips/{clip.pk}/joints.trc").content.decode()
+    rows = [line.split("\t") for line in text.splitlines()[6:]]
+    document = clip.analysis.document
+    assert len(rows) == document["clip"]["frame_count"]
+    assert {len(row) for row in rows} == {2 + 3 * (1 + len(document["joints"]))}
+
+
+def test_the_positions_are_one_picture(api: APIClient, clip: Clip) -> None:
+    answer = api.get(f"/api/clips/{clip.pk}/positions.png")
+    picture = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)
+    events = clip.analysis.document["lifts"][0]["events"]
+    rows = -(-len({event["frame"] for event in events.values()}) // 4)
+    assert picture.shape[1] == 4 * 360
+    assert picture.shape[0] > rows * 200
+    assert picture.std() > 20
+
+
+def test_a_position_shows_first_what_a_finding_rests_on() -> None:
+    lift = {
+        "events": {"knee": {"frame": 80}},
+        "measures": {
+            name: {"value": 1.0, "unit": "cm", "frame": 80} for name in ("peak_height", "bar_x@knee", "loop_width", "drop_to_meet")
+        },
+        "findings": [
+            {"level": "fault", "evidence": [{"measure": "loop_width"}]},
+            {"level": "fine", "evidence": [{"measure": "bar_x@knee"}]},
+        ],
+    }
+    told = figures_at(lift, "knee")
+    assert [wrong for _, wrong in told] == [True, False, False]
+    assert told[0][0].startswith("Loop width: 1.0 cm")
+    assert told[1][0].startswith("Forward/back at the knee")
+
+
+def test_the_lift_is_a_clip_with_what_was_measured_drawn_in(api: APIClient, clip: Clip) -> None:
+    api.post(f"/api/clips/{clip.pk}/notes", {"frame": 100, "words": "Here."}, format="json")
+    answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4")
+    lift = clip.analysis.document["lifts"][0]
+    times = clip.analysis.document["clip"]["frame_time_s"]
+    with av.open(io.BytesIO(answer.content)) as film:
+        frames = list(film.decode(video=0))
+    assert len(frames) == lift["end_frame"] - lift["start_frame"] + 1
+    assert float(frames[-1].pts * frames[-1].time_base) == pytest.approx(times[lift["end_frame"]] - times[lift["start_frame"]], abs=0.002)
+    # The path is drawn in a colour that the room does not have.
+    last = frames[-1].to_ndarray(format="bgr24").astype(int)
+    assert ((last[..., 2] > 200) & (last[..., 1] > 150) & (last[..., 0] < 150)).sum() > 300
+    assert not list(clip.derived_dir.glob(".drawn*"))
+
+
+def test_files_are_the_coachs_own(clip: Clip, stranger: User) -> None:
+    other = signed_in(stranger)
+    for name in ("positions.png", "drawn.mp4", "joints.trc", "notes.vtt"):
+        assert other.get(f"/api/clips/{clip.pk}/{name}").status_code == 404
+    assert APIClient().get(f"/api/clips/{clip.pk}/drawn.mp4").status_code == 404
+
+
+def test_no_such_lift_is_said(api: APIClient, clip: Clip) -> None:
+    assert "No such lift" in api.get(f"/api/clips/{clip.pk}/positions.png?lift=7").content.decode()

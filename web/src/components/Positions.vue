@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { spoken, title, words } from '@/format/quantity'
+import type { Catalogue, Lift } from '@/api/client'
+
+/** The picture at every position with the two or three figures that count there; a tap goes to its frame. */
+const props = defineProps<{ lift: Lift; clip: string; frame: number; catalogue: Catalogue | null }>()
+const emit = defineEmits<{ choose: [name: string, frame: number] }>()
+
+const MOST = 3
+const RANK: Record<string, number> = { fault: 0, watch: 1, fine: 2, cannot_tell: 3 }
+const cells = computed(() => {
+  const levels = new Map<string, string>()
+  for (const finding of props.lift.findings)
+    for (const one of finding.evidence) {
+      const before = levels.get(one.measure)
+      if (before === undefined || RANK[finding.level]! < RANK[before]!) levels.set(one.measure, finding.level)
+    }
+  return Object.entries(props.lift.events)
+    .filter(([name]) => !(name === 'pull_start' && props.lift.events.lift_off))
+    .sort((a, b) => a[1].frame - b[1].frame)
+    .map(([name, event]) => ({
+      name,
+      frame: event.frame,
+      figures: Object.entries(props.lift.measures)
+        .filter(([id, one]) => one.value != null && (id.endsWith(`@${name}`) || one.frame === event.frame))
+        .map(([id, one]) => ({
+          id,
+          level: levels.get(id) ?? '',
+          label: props.catalogue?.measures.find((told) => told.id === id)?.label ?? words(id),
+          says: spoken(one.value!, one.unit),
+        }))
+        .sort((a, b) => (RANK[a.level] ?? 4) - (RANK[b.level] ?? 4))
+        .slice(0, MOST),
+    }))
+})
+</script>
+
+<template>
+  <ol class="positions">
+    <li v-for="cell in cells" :key="cell.name">
+      <button
+        type="button"
+        :class="{ here: cell.frame === frame }"
+        :data-position="cell.name"
+        @click="emit('choose', cell.name, cell.frame)"
+      >
+        <img :src="`/api/clips/${clip}/frames/${cell.frame}.jpg?long_side=320`" alt="" loading="lazy" />
+        <b>{{ title(cell.name) }}</b>
+        <span v-for="figure in cell.figures" :key="figure.id" :title="figure.label">
+          <i v-if="figure.level && figure.level !== 'cannot_tell'" :class="['sign', figure.level]" />
+          <span class="label">{{ figure.label }}</span>
+          <span class="value">{{ figure.says }}</span>
+        </span>
+      </button>
+    </li>
+  </ol>
+</template>
+
+<style scoped lang="scss">
+.positions {
+  list-style: none;
+  margin: 0;
+  padding: 0.4rem;
+  display: flex;
+  gap: 0.4rem;
+  height: 100%;
+  overflow-x: auto;
+}
+li {
+  flex: 0 0 152px;
+}
+button {
+  display: flex;
+  flex-direction: column;
+  width: 100%;
+  height: 100%;
+  text-align: left;
+  padding: 0 0 0.2rem;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  background: var(--panel);
+  color: inherit;
+  font-size: 0.76rem;
+  overflow: hidden;
+  &.here {
+    outline: 2px solid var(--trace);
+    outline-offset: -1px;
+  }
+  b {
+    padding: 0.15rem 0.4rem 0;
+  }
+  > span {
+    display: flex;
+    align-items: baseline;
+    gap: 0.25rem;
+    padding: 0 0.4rem;
+  }
+}
+img {
+  width: 100%;
+  height: 104px;
+  object-fit: contain;
+  background: var(--stage);
+}
+.label {
+  flex: 1;
+  min-width: 0;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  color: var(--quiet);
+}
+.value {
+  white-space: nowrap;
+}
+</style>
