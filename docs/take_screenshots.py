@@ -51,7 +51,7 @@ def main() -> None:
         page.get_by_text("Ida Fenn").wait_for()
         take(page, "athletes")
         page.get_by_role("row", name="Ida Fenn").get_by_role("link", name="Lifts together").click()
-        page.get_by_role("img", name=re.compile("against load")).wait_for()
+        page.get_by_role("group", name=re.compile("against load")).wait_for()
         take(page, "lifts-together")
         page.goto(f"{site}/schools")
         page.get_by_label("Contact", exact=True).wait_for()
@@ -64,7 +64,7 @@ def main() -> None:
         take(page, "side-by-side")
 
         page.goto(f"{site}/library")
-        page.get_by_role("listbox").get_by_role("option").nth(10).click()
+        page.locator("[data-exercise]").nth(10).click()
         take(page, "library")
         page.goto(f"{site}/ladders/overhead_squat_group/class")
         page.get_by_label("Ida Fenn, step 1 passed").check()

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from atleta.analysis.findings import spoken
 from atleta.footage import read_frames
 from atleta.measures import declarations
 from clips.models import Clip
@@ -18,7 +19,7 @@ from clips.models import Clip
 Picture = NDArray[np.uint8]
 
 LONG_SIDE_PX = 1280
-CELL_PX, ACROSS = 360, 4
+CELL_PX, ACROSS = 320, 5
 # Blue, green, red.
 INK, PAPER, PATH, PLUMB, LIMB, LOOK = (39, 34, 29), (245, 249, 250), (107, 196, 255), (235, 235, 235), (203, 182, 134), (60, 138, 240)
 LIMBS = (("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"))
@@ -33,10 +34,13 @@ def sheet(clip: Clip, number: int) -> bytes:
     lift = document["lifts"][number]
     events = sorted({event["frame"]: name for name, event in lift["events"].items() if name != "pull_start"}.items())
     wanted = dict(events)
+    lifted = [x for x in document["disc"]["x_px"][lift["start_frame"] : lift["end_frame"] + 1] if x is not None]
+    middle = float(np.median(lifted)) if lifted else document["clip"]["width"] / 2
     cells = []
     for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
         if frame.index in wanted:
-            cells.append(_cell(_drawn(frame.bgr(), document, lift, frame.index), wanted[frame.index], lift))
+            picture = _drawn(frame.bgr(), document, lift, frame.index)
+            cells.append(_cell(picture, wanted[frame.index], lift, middle * picture.shape[1] / document["clip"]["width"]))
         if events and frame.index >= events[-1][0]:
             break
     if not cells:
@@ -125,17 +129,24 @@ def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], fra
     return picture
 
 
-def _cell(picture: Picture, name: str, lift: dict[str, Any]) -> Picture:
+def _cell(picture: Picture, name: str, lift: dict[str, Any], middle_px: float) -> Picture:
     """One position of the sheet: its picture, its name and what counts there."""
-    shown = np.asarray(
-        cv2.resize(picture, None, fx=CELL_PX / picture.shape[1], fy=CELL_PX / picture.shape[1], interpolation=cv2.INTER_AREA)
-    )
+    shown = np.asarray(cv2.resize(_about(picture, middle_px), (CELL_PX, CELL_PX), interpolation=cv2.INTER_AREA))
     cell = np.full((shown.shape[0] + 40 + 24 * MOST_FIGURES, CELL_PX, 3), PAPER, np.uint8)
     cell[: shown.shape[0]] = shown
     _write(cell, name.replace("_", " "), (10, shown.shape[0] + 24), 0.6, INK)
     for row, (says, wrong) in enumerate(figures_at(lift, name)):
         _write(cell, says, (10, shown.shape[0] + 48 + 24 * row), 0.46, (20, 90, 190) if wrong else INK)
     return cell
+
+
+def _about(picture: Picture, middle_px: float) -> Picture:
+    """The largest square of a picture with the lifter's place in its middle, as far as its edges allow."""
+    height, width = picture.shape[:2]
+    side = min(height, width)
+    left = int(np.clip(middle_px - side / 2, 0, width - side))
+    top = max(height - side, 0) // 2
+    return picture[top : top + side, left : left + side]
 
 
 def figures_at(lift: dict[str, Any], event: str) -> list[tuple[str, bool]]:
@@ -148,15 +159,12 @@ def figures_at(lift: dict[str, Any], event: str) -> list[tuple[str, bool]]:
         if measure["value"] is None or (not name.endswith(f"@{event}") and measure.get("frame") != frame):
             continue
         level = judged.get(name)
-        unit = "deg" if measure["unit"] == "°" else "" if measure["unit"] == "–" else measure["unit"]
-        says = f"{labels[name].label if name in labels else name}: {measure['value']:.1f} {unit}".strip()
+        says = f"{labels[name].label if name in labels else name}: {spoken(measure['value'], measure['unit'])}"
         rows.append(((level not in ("fault", "watch"), level is None), says, level in ("fault", "watch")))
     return [(says, wrong) for _, says, wrong in sorted(rows, key=lambda row: row[0])[:MOST_FIGURES]]
 
 
 def _write(picture: Picture, words: str, at: tuple[int, int], size: float, ink: tuple[int, int, int], *, under: bool = False) -> None:
-    # The font of the drawing library knows the plain letters only.
-    plain = words.encode("ascii", "replace").decode()
     if under:
-        cv2.putText(picture, plain, at, cv2.FONT_HERSHEY_SIMPLEX, size, INK, 4, cv2.LINE_AA)
-    cv2.putText(picture, plain, at, cv2.FONT_HERSHEY_SIMPLEX, size, ink, 1, cv2.LINE_AA)
+        cv2.putText(picture, words, at, cv2.FONT_HERSHEY_SIMPLEX, size, INK, 4, cv2.LINE_AA)
+    cv2.putText(picture, words, at, cv2.FONT_HERSHEY_SIMPLEX, size, ink, 1, cv2.LINE_AA)

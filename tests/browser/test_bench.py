@@ -122,7 +122,7 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     expect(page.get_by_test_id("differences")).to_contain_text("Peak velocity")
 
     page.goto(f"{site}/athletes/{other['athlete']}/lifts")
-    expect(page.get_by_role("img", name=re.compile("against load"))).to_be_visible()
+    expect(page.get_by_role("group", name=re.compile("against load"))).to_be_visible()
     expect(page.get_by_text("made lifts at 60 % or more")).to_be_visible()
     context.close()
 

@@ -78,9 +78,9 @@ def test_the_positions_are_one_picture(api: APIClient, clip: Clip) -> None:
     answer = api.get(f"/api/clips/{clip.pk}/positions.png")
     picture = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR)
     events = clip.analysis.document["lifts"][0]["events"]
-    rows = -(-len({event["frame"] for event in events.values()}) // 4)
-    assert picture.shape[1] == 4 * 360
-    assert picture.shape[0] > rows * 200
+    rows = -(-len({event["frame"] for event in events.values()}) // 5)
+    assert picture.shape[1] == 5 * 320
+    assert picture.shape[0] > rows * 320
     assert picture.std() > 20
 
 

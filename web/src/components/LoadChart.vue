@@ -74,7 +74,7 @@ const says = (one: (typeof points.value)[number]) =>
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" role="img" :aria-label="`${told?.label} against load`">
+  <svg :viewBox="`0 0 ${WIDE} ${HIGH}`" role="group" :aria-label="`${told?.label} against load`">
     <rect
       v-if="band"
       class="band"

@@ -59,6 +59,10 @@ describe('the figures', () => {
       table()
         .findAll('a[download]')
         .map((one) => one.attributes('href')),
-    ).toEqual(['/api/clips/clip-1/bar.csv', '/api/clips/clip-1/analysis.json'])
+    ).toEqual(
+      ['positions.png', 'drawn.mp4', 'bar.csv', 'joints.trc', 'notes.vtt', 'analysis.json'].map(
+        (file) => `/api/clips/clip-1/${file}`,
+      ),
+    )
   })
 })

@@ -41,12 +41,13 @@ const standIn = computed(() => rows.value.some((row) => row.note))
       <label v-if="unknown"><input v-model="missing" type="checkbox" /> also {{ unknown }} not taken</label>
     </div>
     <p class="keep">
-      Keep: <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
-      <a :href="`/api/clips/${clip}/analysis.json`" download>everything measured (JSON)</a>
-      <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
+      Keep:
       <a :href="`/api/clips/${clip}/positions.png`" download>positions (PNG)</a>
-      <a :href="`/api/clips/${clip}/drawn.mp4`" download>the lift, drawn on (MP4)</a>
+      <a :href="`/api/clips/${clip}/drawn.mp4`" download>drawn lift (MP4)</a>
+      <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
+      <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
       <a :href="`/api/clips/${clip}/notes.vtt`" download>notes (WebVTT)</a>
+      <a :href="`/api/clips/${clip}/analysis.json`" download>everything (JSON)</a>
     </p>
     <p v-if="!shown.length" class="quiet foot">No figure is called that.</p>
     <table class="table table-sm mb-0">
@@ -82,6 +83,8 @@ const standIn = computed(() => rows.value.some((row) => row.note))
 
 <style scoped lang="scss">
 .keep {
+  flex-wrap: wrap;
+  row-gap: 0.1rem;
   display: flex;
   gap: 0.9rem;
   margin: 0;

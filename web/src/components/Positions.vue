@@ -61,14 +61,15 @@ const cells = computed(() => {
 .positions {
   list-style: none;
   margin: 0;
-  padding: 0.4rem;
+  padding: 1.5rem 0.4rem 0.4rem;
   display: flex;
   gap: 0.4rem;
   height: 100%;
   overflow-x: auto;
 }
 li {
-  flex: 0 0 152px;
+  flex: none;
+  width: 178px;
 }
 button {
   display: flex;
@@ -99,7 +100,7 @@ button {
 }
 img {
   width: 100%;
-  height: 104px;
+  height: 100px;
   object-fit: contain;
   background: var(--stage);
 }

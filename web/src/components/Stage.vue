@@ -227,7 +227,7 @@ function nudge(event: KeyboardEvent) {
       <svg
         ref="svg"
         :viewBox="`0 0 ${width} ${height}`"
-        role="img"
+        role="group"
         :aria-label="`Frame ${frame} with the bar's path`"
         :data-frame="frame"
         :class="{ picking: picking !== null }"

@@ -316,7 +316,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <button
           type="button"
           class="btn btn-sm btn-outline-secondary"
-          aria-label="Ten frames back"
+          aria-label="−10: ten frames back"
           @click="footage.step(-10)"
         >
           −10
@@ -324,7 +324,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <button
           type="button"
           class="btn btn-sm btn-outline-secondary"
-          aria-label="One frame back"
+          aria-label="−1: one frame back"
           data-test="back"
           @click="footage.step(-1)"
         >
@@ -333,7 +333,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <button
           type="button"
           class="btn btn-sm btn-outline-secondary"
-          aria-label="One frame on"
+          aria-label="+1: one frame on"
           data-test="on"
           @click="footage.step(1)"
         >
@@ -342,7 +342,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <button
           type="button"
           class="btn btn-sm btn-outline-secondary"
-          aria-label="Ten frames on"
+          aria-label="+10: ten frames on"
           @click="footage.step(10)"
         >
           +10
@@ -437,12 +437,16 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     </section>
 
     <aside class="panel right">
-      <div class="tabs" role="tablist">
-        <button type="button" role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings</button>
-        <button type="button" role="tab" :aria-selected="tab === 'figures'" @click="tab = 'figures'">Figures</button>
-        <button type="button" role="tab" :aria-selected="tab === 'notes'" @click="tab = 'notes'">Notes</button>
-        <button type="button" role="tab" :aria-selected="tab === 'by-hand'" @click="tab = 'by-hand'">By hand</button>
-        <button type="button" role="tab" :aria-selected="tab === 'schools'" @click="tab = 'schools'">Schools</button>
+      <div class="tabs">
+        <div role="tablist" aria-label="What stands beside the footage">
+          <button type="button" role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">
+            Findings
+          </button>
+          <button type="button" role="tab" :aria-selected="tab === 'figures'" @click="tab = 'figures'">Figures</button>
+          <button type="button" role="tab" :aria-selected="tab === 'notes'" @click="tab = 'notes'">Notes</button>
+          <button type="button" role="tab" :aria-selected="tab === 'by-hand'" @click="tab = 'by-hand'">By hand</button>
+          <button type="button" role="tab" :aria-selected="tab === 'schools'" @click="tab = 'schools'">Schools</button>
+        </div>
         <button type="button" class="keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
           Keys <kbd>?</kbd>
         </button>
@@ -679,6 +683,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   min-height: 0;
   overflow-y: auto;
 }
+.tabs [role='tablist'] {
+  display: flex;
+}
 .tabs {
   display: flex;
   position: sticky;
@@ -691,7 +698,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     border: 0;
     border-bottom: 2px solid transparent;
     color: var(--quiet);
-    padding: 0.4rem 0.6rem;
+    padding: 0.4rem 0.5rem;
+    font-size: 0.875rem;
+    white-space: nowrap;
     &[aria-selected='true'] {
       color: inherit;
       border-bottom-color: currentColor;

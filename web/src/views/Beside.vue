@@ -238,10 +238,10 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
     </div>
     <div v-if="pair" class="transport" role="group" aria-label="Stepping both">
       <button type="button" class="btn btn-sm btn-primary" @click="toggle">{{ playing ? 'Stop' : 'Play both' }}</button>
-      <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="One frame back" @click="step(-1)">
+      <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="−1: one frame back" @click="step(-1)">
         −1
       </button>
-      <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="One frame on" @click="step(1)">
+      <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="+1: one frame on" @click="step(1)">
         +1
       </button>
       <input

@@ -298,7 +298,9 @@ async function copy() {
     </section>
     <aside aria-label="As the athlete will read it">
       <p class="quiet">As the athlete will read it</p>
-      <div class="phone"><HandedReview :review="review.preview" :picture="picture" /></div>
+      <div class="phone" tabindex="0" role="region" aria-label="The review on a phone">
+        <HandedReview :review="review.preview" :picture="picture" />
+      </div>
     </aside>
   </main>
   <main v-else class="container py-4">

@@ -225,13 +225,13 @@ const hide = (hidden: boolean) =>
           <label class="quiet"><input v-model="wanted.hidden" type="checkbox" /> with those put away</label>
           <span class="quiet count">{{ rows.length }} of {{ library.exercises.length }}</span>
         </form>
-        <ul role="listbox" aria-label="Exercises">
+        <ul aria-label="Exercises">
           <li v-for="row in rows" :key="row.id">
             <button
               type="button"
-              role="option"
-              :aria-selected="row.id === chosen"
+              :aria-current="row.id === chosen"
               :class="{ away: row.hidden }"
+              :data-exercise="row.id"
               @click="((chosen = row.id), (draft = null))"
             >
               <b>{{ bareName(row) }}</b>
@@ -462,7 +462,7 @@ const hide = (hidden: boolean) =>
     display: block;
     font-size: 0.82rem;
   }
-  &[aria-selected='true'] {
+  &[aria-current='true'] {
     box-shadow: inset 3px 0 0 var(--trace);
     background: var(--sunk);
   }
