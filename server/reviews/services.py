@@ -200,7 +200,7 @@ def publish(clip: Clip) -> HandOver:
         CannotReview: there is nothing to say yet.
     """
     content = compose(clip)
-    if not content["points"] and not content["words"].strip() and not content["tasks"] and not content["notes"]:
+    if not any((content["good"], content["points"], content["words"].strip(), content["notes"], content["tasks"])):
         raise CannotReview("There is nothing to hand over yet: confirm a finding, write a sentence or set a drill.")
     frame = content["points"][0]["frame"] if content["points"] else None
     picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame) if frame is not None else None
