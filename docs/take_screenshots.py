@@ -90,7 +90,7 @@ def main() -> None:
         phone.locator("figure image").wait_for()
         take(phone, "athlete-phone")
         phone.goto(f"{site}/w/{work}")
-        phone.get_by_role("heading", name="Today").wait_for()
+        phone.get_by_role("heading", name="Today", exact=True).wait_for()
         take(phone, "work-phone")
         browser.close()
 

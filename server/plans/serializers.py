@@ -165,6 +165,8 @@ class SlotSerializer(serializers.Serializer):
     test = serializers.BooleanField(read_only=True)
     low_back = serializers.BooleanField(read_only=True)
     done = serializers.BooleanField(read_only=True)
+    minutes = serializers.FloatField(read_only=True)
+    effort = serializers.FloatField(read_only=True, help_text="Repetitions as heavy as the best.")
 
 
 class BrokenSerializer(serializers.Serializer):

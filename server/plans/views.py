@@ -11,7 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.coaching import as_data, drill_lift, load_ladders, load_library, ratios_of
+from atleta.coaching import Item, as_data, drill_lift, load_ladders, load_library, ratios_of
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 from clips.views import own_clip
@@ -320,7 +320,9 @@ def _block(block: Block) -> dict[str, Any]:
 def _slot(slot: Slot, library: dict[str, Any]) -> dict[str, Any]:
     task = slot.assignment
     exercise = library[task.exercise] if task else None
+    item = Item(exercise, task.lift, slot.sets, task.reps, slot.percent) if task and exercise else None
     return {
+        "minutes": item.minutes if item else 0.0, "effort": slot.sets * task.reps * slot.percent / 100 if task else 0.0,
         "id": slot.pk, "assignment": slot.assignment_id, "on": slot.on, "week": slot.week, "sets": slot.sets,
         "name": exercise.named(task.lift) if task and exercise else f"Test: {slot.block.lift.replace('_', ' ')}",
         "reps": task.reps if task else 0, "percent": slot.percent, "unit": slot.unit, "total": slot.total, "per_side": slot.per_side,

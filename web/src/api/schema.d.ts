@@ -1961,6 +1961,13 @@ export interface components {
             readonly test: boolean;
             readonly low_back: boolean;
             readonly done: boolean;
+            /** Format: double */
+            readonly minutes: number;
+            /**
+             * Format: double
+             * @description Repetitions as heavy as the best.
+             */
+            readonly effort: number;
         };
         /**
          * @description * `waiting` - Waiting

@@ -20,6 +20,8 @@ const slot = (id: number, on: string, more = {}) => ({
   test: false,
   low_back: true,
   done: false,
+  minutes: 11.4,
+  effort: 7.2,
   ...more,
 })
 const BLOCK = {
@@ -41,6 +43,7 @@ describe('a block on the calendar', () => {
     const page = show()
     expect(page.get('[data-slot="1"]').text()).toContain('4 × 3 · 48 kg')
     expect(page.text()).toContain('7.2 full reps')
+    expect(page.text()).toContain('11 min')
     expect(page.get('[data-slot="2"]').classes()).toContain('done')
     expect(page.get('[data-on="2026-03-09"]').classes()).toContain('wrong')
     expect(page.get('[data-slot="3"]').text()).toBe('Test: snatch')

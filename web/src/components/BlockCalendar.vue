@@ -21,11 +21,18 @@ const day = (on: string) => {
     ? date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
     : String(date.getDate())
 }
-/** What each shown week costs; the week of the test costs nothing planned. */
+/** What each week on show costs; the test costs nothing planned. */
 const costs = computed(() =>
   weeks.value.map((week) => {
-    const first = week.flatMap((cell) => cell.slots).find((slot) => !slot.test)
-    return first ? props.block.weeks.find((told) => told.week === first.week) : undefined
+    const work = week.flatMap((cell) => cell.slots).filter((slot) => !slot.test)
+    const sum = (of: (slot: Slot) => number) => work.reduce((total, slot) => total + of(slot), 0)
+    return work.length
+      ? {
+          sets: sum((slot) => slot.sets),
+          minutes: Math.round(sum((slot) => slot.minutes)),
+          effort: sum((slot) => slot.effort).toFixed(1),
+        }
+      : null
   }),
 )
 
