@@ -83,6 +83,9 @@ async function leave() {
 nav {
   display: flex;
   align-self: stretch;
+  min-width: 0;
+  overflow-x: auto;
+  white-space: nowrap;
   a {
     display: inline-flex;
     align-items: center;

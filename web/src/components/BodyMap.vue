@@ -21,12 +21,12 @@ const PLACES: Record<string, [number, number][]> = {
     [40, 45],
   ],
   wrist: [
-    [7, 57],
-    [43, 57],
+    [7, 55],
+    [43, 55],
   ],
   hand: [
-    [5, 65],
-    [45, 65],
+    [4, 66],
+    [46, 66],
   ],
   'upper back': [[75, 32]],
   'low back': [[75, 48]],
@@ -73,13 +73,13 @@ function choose(degree: number) {
         <input v-model="kind" type="radio" name="kind" :value="one" /> {{ title(one) }}
       </label>
     </div>
-    <svg v-if="!site" viewBox="0 0 100 120" role="group" aria-label="Tap where">
+    <svg v-if="!site" viewBox="0 0 100 127" role="group" aria-label="Tap where">
       <g v-for="x in [25, 75]" :key="x" class="figure" :transform="`translate(${x - 25} 0)`">
         <circle cx="25" cy="9" r="7" />
         <path
           d="M22 17h6l1 5 8 3 4 20 3 18-3 1-4-16-3-12v20l1 20-1 20-1 16h-5l-1-16-2-22-2 22-1 16h-5l-1-16-1-20 1-20V36l-3 12-4 16-3-1 3-18 4-20 8-3z"
         />
-        <text x="25" y="119.5">{{ x === 25 ? 'front' : 'back' }}</text>
+        <text x="25" y="126">{{ x === 25 ? 'front' : 'back' }}</text>
       </g>
       <circle
         v-for="(spot, index) in spots"

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bareName, found, nothingWanted, type Exercise } from './shelf'
+import { found, nothingWanted, shelfName, type Exercise } from './shelf'
 
 const exercise = (id: string, more: Partial<Exercise> = {}): Exercise =>
   ({
@@ -38,9 +38,10 @@ describe('the shelf', () => {
     [{ kind: 'strength', hidden: true }, ['row']],
   ])('is narrowed by %o', (wanted, there) => expect(ids(wanted)).toEqual(there))
   it('puts what answers a fault best first', () => expect(ids({ fault: 'looped' })).toEqual(['hang', 'pull']))
-  it('names an exercise without its lift', () => {
-    expect(bareName({ name: '{lift} pull' })).toBe('Pull')
-    expect(bareName({ name: 'Power {lift}, met high' })).toBe('Power , met high'.replace(' ,', ','))
-    expect(bareName({ name: 'Front squat' })).toBe('Front squat')
-  })
+  it.each([
+    ['{lift} pull', ['snatch', 'clean'], 'Snatch or clean pull'],
+    ['Drop {lift}', ['snatch'], 'Drop snatch'],
+    ['Deadlift, {lift} grip', ['snatch', 'clean'], 'Deadlift, snatch or clean grip'],
+    ['Front squat', ['clean', 'jerk'], 'Front squat'],
+  ])('names %s for %o', (name, lifts, says) => expect(shelfName({ name, lifts })).toBe(says))
 })

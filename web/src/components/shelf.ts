@@ -22,15 +22,10 @@ export const nothingWanted = (): Wanted => ({
   hidden: false,
 })
 
-/** The name without the lift it stands for. */
-export const bareName = (exercise: Pick<Exercise, 'name'>): string => {
-  const name = exercise.name
-    .replace(/\{lift\}/g, '')
-    .replace(/\s+/g, ' ')
-    .replace(' ,', ',')
-    .trim()
-    .replace(/^,\s*/, '')
-  return name ? name[0]!.toUpperCase() + name.slice(1) : exercise.name
+/** The name with every lift it stands for. */
+export function shelfName({ name, lifts }: Pick<Exercise, 'name' | 'lifts'>): string {
+  const told = name.replace(/\{lift\}/g, lifts.filter((lift) => lift !== 'jerk').join(' or '))
+  return told[0]!.toUpperCase() + told.slice(1)
 }
 
 /** The exercises wanted; those that answer a fault best come first when one is named. */

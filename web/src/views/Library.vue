@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
-import { bareName, found, nothingWanted, type Exercise } from '@/components/shelf'
+import { shelfName, found, nothingWanted, type Exercise } from '@/components/shelf'
 import { title, words } from '@/format/quantity'
 
 /** The exercises and teaching ladders: find one, see what it is for, change it, put it away. */
@@ -46,7 +46,7 @@ const faultName = (id: string) => catalogue.value?.faults.find((fault) => fault.
 const measure = (id: string) => catalogue.value?.measures.find((row) => row.id === id)
 const named = (id: string) => {
   const row = library.value?.exercises.find((exercise) => exercise.id === id)
-  return row ? bareName(row) : words(id)
+  return row ? shelfName(row) : words(id)
 }
 const dose = (row: Exercise) =>
   [
@@ -234,7 +234,7 @@ const hide = (hidden: boolean) =>
               :data-exercise="row.id"
               @click="((chosen = row.id), (draft = null))"
             >
-              <b>{{ bareName(row) }}</b>
+              <b>{{ shelfName(row) }}</b>
               <span class="quiet"
                 >{{ words(row.kind) }} · {{ row.lifts.join(', ') }}{{ row.own ? ' · yours' : ''
                 }}{{ row.hidden ? ' · put away' : '' }}</span
@@ -246,7 +246,7 @@ const hide = (hidden: boolean) =>
       </section>
 
       <section v-if="one && !draft" class="panel detail" data-test="exercise">
-        <h2>{{ bareName(one) }}</h2>
+        <h2>{{ shelfName(one) }}</h2>
         <p class="quiet">
           {{ title(one.kind) }} for {{ one.lifts.join(', ') }}; {{ BEGINS[one.start] }}; {{ needs(one) }}
         </p>
@@ -318,7 +318,7 @@ const hide = (hidden: boolean) =>
 
       <form v-else-if="draft" class="panel detail" @submit.prevent="keep">
         <h2>
-          {{ draftId ? `Change ${named(draftId).toLowerCase()}` : `Another like ${bareName(one!).toLowerCase()}` }}
+          {{ draftId ? `Change ${named(draftId).toLowerCase()}` : `Another like ${shelfName(one!).toLowerCase()}` }}
         </h2>
         <label class="wide"
           >Name <span class="quiet">({lift} stands for snatch or clean)</span

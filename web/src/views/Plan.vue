@@ -237,6 +237,9 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
                 {{ block.result.lifts[1] }} after)</span
               >
             </p>
+            <p v-if="Math.min(...block.result.lifts) < 2" class="quiet">
+              Told from a single lift: how much this lifter varies from lift to lift is not in it.
+            </p>
             <p>{{ block.result.next }}</p>
             <p v-if="block.result.before_clip">
               <RouterLink
