@@ -44,7 +44,7 @@ def enter_done(athlete: Athlete, *, key: Any, on: date, exercise: str, sets: lis
     """Keep one exercise as it was done; entered again with the same key, the later word stands.
 
     Raises:
-        CannotLog: the day lies ahead, or the planned day is another athlete's.
+        CannotLog: the day lies ahead.
     """
     if on > timezone.localdate() + timedelta(days=1):
         raise CannotLog(f"{on:%d %B %Y} lies ahead: enter work on the day it is done.")
@@ -63,18 +63,22 @@ def enter_report(athlete: Athlete, *, key: Any, kind: str, site: str, degree: in
                  note: str = "") -> Report:  # fmt: skip
     """Keep pain or a bruise, or its end; what is open gates the work at once."""
     facts = {"kind": kind, "site": site, "degree": degree, "since": since, "until": until, "note": note}
+    athlete = Athlete.objects.get(pk=athlete.pk)
+    pain, bruise = _open_reports(athlete)
     report = Report.objects.update_or_create(athlete=athlete, key=key, defaults=facts)[0]
-    gate(athlete)
+    now_pain, now_bruise = _open_reports(athlete)
+    # What does not come from a report the coach has set by hand; a report may add to that and does not take it away.
+    athlete.pain = now_pain if athlete.pain == pain else max(athlete.pain, now_pain)
+    athlete.contact_bruise = now_bruise if athlete.contact_bruise == bruise else athlete.contact_bruise or now_bruise
+    athlete.save(update_fields=["pain", "contact_bruise"])
     return report
 
 
-def gate(athlete: Athlete) -> None:
-    """What is open of pain and bruises, as the choice of work reads it."""
-    today = timezone.localdate()
-    still = [report for report in athlete.reports.all() if report.until is None or report.until > today]
-    athlete.pain = max((report.degree for report in still if report.kind == "pain"), default=0)
-    athlete.contact_bruise = any(report.kind == "bruise" and report.site in CONTACT_SITES for report in still)
-    athlete.save(update_fields=["pain", "contact_bruise"])
+def _open_reports(athlete: Athlete) -> tuple[int, bool]:
+    """The worst pain that is open, and whether a bruise is where the bar meets the body."""
+    still = Report.objects.filter(athlete=athlete).exclude(until__lte=timezone.localdate())
+    pain = max((report.degree for report in still if report.kind == "pain"), default=0)
+    return pain, any(report.kind == "bruise" and report.site in CONTACT_SITES for report in still)
 
 
 def enter_day(athlete: Athlete, *, key: Any, on: date, readiness: int | None = None, bodyweight_kg: float | None = None) -> Day:
@@ -85,6 +89,19 @@ def enter_day(athlete: Athlete, *, key: Any, on: date, readiness: int | None = N
 
 def enter_said(athlete: Athlete, *, key: Any, words: str) -> Said:
     return Said.objects.update_or_create(athlete=athlete, key=key, defaults={"words": words})[0]
+
+
+@transaction.atomic
+def enter(athlete: Athlete, held: dict[str, list[dict[str, Any]]]) -> None:
+    """Keep everything that was entered at once, or nothing of it; refused as each part is."""
+    for row in held["done"]:
+        enter_done(athlete, **{**row, "sets": [dict(one) for one in row["sets"]]})
+    for row in held["reports"]:
+        enter_report(athlete, **row)
+    for row in held["days"]:
+        enter_day(athlete, **row)
+    for row in held["said"]:
+        enter_said(athlete, **row)
 
 
 # -- the link ---------------------------------------------------------------------------------------------------------------

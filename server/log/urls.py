@@ -3,9 +3,9 @@ from django.urls import path
 from . import views
 
 urlpatterns = [
-    path("work/<str:token>", views.WorkView.as_view()),
-    path("work/<str:token>/clips", views.SentClipView.as_view()),
-    path("work/<str:token>/plan.ics", views.feed),
+    path("training/<str:token>", views.WorkView.as_view()),
+    path("training/<str:token>/clips", views.SentClipView.as_view()),
+    path("training/<str:token>/plan.ics", views.feed),
     path("athletes/<int:pk>/link", views.LinkView.as_view()),
     path("athletes/<int:pk>/log", views.LogView.as_view()),
     path("athletes/<int:pk>/log.csv", views.log_file),

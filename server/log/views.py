@@ -3,7 +3,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -65,16 +64,7 @@ class WorkView(PrivateView):
         athlete = self.athlete(token)
         asked = EntriesSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        held = asked.validated_data
-        with transaction.atomic():
-            for row in held["done"]:
-                services.enter_done(athlete, **{**row, "sets": [dict(one) for one in row["sets"]]})
-            for row in held["reports"]:
-                services.enter_report(athlete, **row)
-            for row in held["days"]:
-                services.enter_day(athlete, **row)
-            for row in held["said"]:
-                services.enter_said(athlete, **row)
+        services.enter(athlete, asked.validated_data)
         return Response(_work(athlete), headers=NOT_KEPT)
 
 
@@ -139,14 +129,7 @@ class LogView(APIView):
         athlete = own_athlete(request, pk)
         asked = EntriesSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        held = asked.validated_data
-        with transaction.atomic():
-            for row in held["done"]:
-                services.enter_done(athlete, **{**row, "sets": [dict(one) for one in row["sets"]]})
-            for row in held["reports"]:
-                services.enter_report(athlete, **row)
-            for row in held["days"]:
-                services.enter_day(athlete, **row)
+        services.enter(athlete, asked.validated_data)
         return Response(services.log_of(own_athlete(request, pk)))
 
 

@@ -66,7 +66,7 @@ def begin(clip: Clip, begins: date, weeks: int, days: list[int]) -> Block:
         raise CannotPlan("No work is set on this clip yet: set an exercise first, then plan it.")
     if running := open_block(athlete):
         raise CannotPlan(f"A block that began on {running.begins:%d %B} is under way. End it first; what was done in it is kept.")
-    items = [item_of(task) for task in tasks]
+    items = items_of(athlete, tasks)
     try:
         slots = plan_block(items, begins, weeks, days)
     except ValueError as error:
@@ -82,8 +82,9 @@ def begin(clip: Clip, begins: date, weeks: int, days: list[int]) -> Block:
     return block
 
 
-def item_of(task: Assignment) -> Item:
-    return Item(library_of(task.clip.athlete.coach_id)[task.exercise], task.lift, task.sets, task.reps, task.percent, task.per_week)
+def items_of(athlete: Athlete, tasks: list[Assignment]) -> list[Item]:
+    library = library_of(athlete.coach_id)
+    return [Item(library[task.exercise], task.lift, task.sets, task.reps, task.percent, task.per_week) for task in tasks]
 
 
 def _slot(block: Block, planned: Planned, tasks: list[Assignment]) -> Slot:
@@ -116,13 +117,13 @@ def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[lis
 def rules_broken(block: Block) -> list[Broken]:
     """What the plan as it now stands does not keep."""
     tasks, slots = _planned(block)
-    return broken(slots, [item_of(task) for task in tasks], block.days, block.athlete.most_sets)
+    return broken(slots, items_of(block.athlete, tasks), block.days, block.athlete.most_sets)
 
 
 def weeks_of(block: Block) -> list[dict[str, float]]:
     """Sets, minutes and effort of every week."""
     tasks, slots = _planned(block)
-    items = [item_of(task) for task in tasks]
+    items = items_of(block.athlete, tasks)
     told = []
     for week in range(1, block.weeks + 1):
         sets, minutes, effort = week_of(slots, items, week)
@@ -131,7 +132,7 @@ def weeks_of(block: Block) -> list[dict[str, float]]:
 
 
 def _planned(block: Block) -> tuple[list[Assignment], list[Planned]]:
-    tasks = list(block.assignments.select_related("clip__athlete"))
+    tasks = list(block.assignments.all())
     place = {task.pk: index for index, task in enumerate(tasks)}
     rows = block.slots.all()
     return tasks, [

@@ -322,7 +322,7 @@ def _slot(slot: Slot, library: dict[str, Any]) -> dict[str, Any]:
     exercise = library[task.exercise] if task else None
     item = Item(exercise, task.lift, slot.sets, task.reps, slot.percent) if task and exercise else None
     return {
-        "minutes": item.minutes if item else 0.0, "effort": slot.sets * task.reps * slot.percent / 100 if task else 0.0,
+        "minutes": item.minutes if item else 0.0, "effort": item.effort if item else 0.0,
         "id": slot.pk, "assignment": slot.assignment_id, "on": slot.on, "week": slot.week, "sets": slot.sets,
         "name": exercise.named(task.lift) if task and exercise else f"Test: {slot.block.lift.replace('_', ' ')}",
         "reps": task.reps if task else 0, "percent": slot.percent, "unit": slot.unit, "total": slot.total, "per_side": slot.per_side,

@@ -66,6 +66,20 @@ def test_joints_lie_where_they_are_in_millimetres() -> None:
     assert lines[8][5:] == ["240.00", "600.00", "0.00"]
 
 
+def test_what_lies_on_a_leaning_plumb_line_is_straight_above() -> None:
+    # The line leans 2° to the right as it goes up: 500 px up along it is 0 mm forward and 1000 mm high.
+    lean = np.radians(2.0)
+    x, y = 600 + 500 * np.sin(lean), 720 - 500 * np.cos(lean)
+    document = {
+        "clip": {"facing": "right", "height": 720, "frame_time_s": [0.0]},
+        "scale": {"m_per_px": 0.002, "body_m_per_px": None, "plumb_deg": 2.0},
+        "disc": {"x_px": [600.0], "y_px": [720.0]},
+        "joints": {"right_ear": {"x_px": [x], "y_px": [y]}},
+    }
+    row = joints_trc(document).splitlines()[6].split("\t")
+    assert [abs(float(cell)) for cell in row[5:7]] == [pytest.approx(0.0, abs=0.01), pytest.approx(1000.0, abs=0.01)]
+
+
 def test_the_joints_file_has_a_row_for_every_frame(api: APIClient, clip: Clip) -> None:
     text = api.get(f"/api/clips/{clip.pk}/joints.trc").content.decode()
     rows = [line.split("\t") for line in text.splitlines()[6:]]

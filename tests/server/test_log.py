@@ -41,7 +41,7 @@ def done(**more: object) -> dict:
 
 
 def sent(phone: APIClient, token: str, **rows: list) -> dict:
-    answer = phone.post(f"/api/work/{token}", rows, format="json")
+    answer = phone.post(f"/api/training/{token}", rows, format="json")
     assert answer.status_code == 200, answer.data
     return dict(answer.data)
 
@@ -59,10 +59,10 @@ def test_what_is_sent_twice_is_kept_once_and_the_later_word_stands(phone: APICli
 
 
 def test_one_wrong_row_keeps_the_others_out_until_it_is_mended(phone: APIClient, athlete: Athlete, token: str) -> None:
-    answer = phone.post(f"/api/work/{token}", {"done": [done(), done(sets=[{"load": -5, "reps": 3}])]}, format="json")
+    answer = phone.post(f"/api/training/{token}", {"done": [done(), done(sets=[{"load": -5, "reps": 3}])]}, format="json")
     assert answer.status_code == 400
     assert athlete.done.count() == 0
-    ahead = phone.post(f"/api/work/{token}", {"done": [done(on=(TODAY + timedelta(days=9)).isoformat())]}, format="json")
+    ahead = phone.post(f"/api/training/{token}", {"done": [done(on=(TODAY + timedelta(days=9)).isoformat())]}, format="json")
     assert "lies ahead" in ahead.data["detail"]
 
 
@@ -95,6 +95,15 @@ def test_pain_of_four_stops_the_work_on_the_phone_and_for_the_coach(phone: APICl
     assert milder["stop"] == ""
 
 
+def test_what_the_coach_set_by_hand_outlives_what_an_athlete_reports(phone: APIClient, athlete: Athlete, token: str) -> None:
+    Athlete.objects.filter(pk=athlete.pk).update(pain=6, contact_bruise=True)
+    mild = {"key": str(uuid.uuid4()), "kind": "pain", "site": "knee", "degree": 2, "since": TODAY.isoformat()}
+    assert sent(phone, token, reports=[mild])["stop"]
+    sent(phone, token, reports=[{**mild, "until": TODAY.isoformat()}])
+    athlete.refresh_from_db()
+    assert (athlete.pain, athlete.contact_bruise) == (6, True)
+
+
 def test_an_answer_waits_for_the_coach_until_it_is_read(phone: APIClient, api: APIClient, athlete: Athlete, token: str) -> None:
     sent(phone, token, said=[{"key": str(uuid.uuid4()), "words": "The pause felt short."}])
     assert api.get("/api/morning").data["said"][0]["says"] == ["The pause felt short."]
@@ -109,7 +118,7 @@ def test_an_answer_waits_for_the_coach_until_it_is_read(phone: APIClient, api: A
 def test_today_shows_the_load_and_its_discs(phone: APIClient, api: APIClient, clip: Clip, token: str) -> None:
     assign(clip, "pull_pause_knee", sets=4, reps=3, percent=60, per_week=1, weeks=4)
     blocks.begin(clip, TODAY, 4, [TODAY.weekday()])
-    told = phone.get(f"/api/work/{token}").data
+    told = phone.get(f"/api/training/{token}").data
     (slot,) = told["today"]
     # 60 % of 80 kg is 48: a 20 kg bar and 14 kg a side.
     assert (slot["total"], sum(slot["per_side"])) == (48, 14)
@@ -123,20 +132,20 @@ def test_today_shows_the_load_and_its_discs(phone: APIClient, api: APIClient, cl
 
 
 def test_a_withdrawn_link_opens_nothing_and_a_new_one_is_another(phone: APIClient, api: APIClient, athlete: Athlete, token: str) -> None:
-    assert phone.get(f"/api/work/{token}").status_code == 200
+    assert phone.get(f"/api/training/{token}").status_code == 200
     assert api.delete(f"/api/athletes/{athlete.pk}/link").status_code == 204
-    for address in (f"/api/work/{token}", f"/api/work/{token}/plan.ics"):
+    for address in (f"/api/training/{token}", f"/api/training/{token}/plan.ics"):
         assert phone.get(address).status_code == 404
-    assert phone.post(f"/api/work/{token}", {"done": [done()]}, format="json").status_code == 404
+    assert phone.post(f"/api/training/{token}", {"done": [done()]}, format="json").status_code == 404
     fresh = api.post(f"/api/athletes/{athlete.pk}/link").data["token"]
     assert fresh != token
-    assert phone.get(f"/api/work/{fresh}").status_code == 200
+    assert phone.get(f"/api/training/{fresh}").status_code == 200
 
 
 def test_the_next_clip_goes_into_the_right_task(phone: APIClient, clip: Clip, token: str) -> None:
     task = assign(clip, "pull_pause_knee", sets=4, reps=3, percent=60, per_week=1, weeks=4)
     with CLIP.open("rb") as file:
-        answer = phone.post(f"/api/work/{token}/clips", {"file": file, "assignment": task.pk, "load": 48}, format="multipart")
+        answer = phone.post(f"/api/training/{token}/clips", {"file": file, "assignment": task.pk, "load": 48}, format="multipart")
     assert answer.status_code == 201, answer.data
     fresh = Clip.objects.exclude(pk=clip.pk).get()
     assert (fresh.lift, fresh.follows.assignment_id, fresh.load) == ("snatch_pull", task.pk, 48)
@@ -146,7 +155,7 @@ def test_a_clip_for_somebody_elses_task_is_refused(phone: APIClient, clip: Clip,
     task = assign(clip, "pull_pause_knee", sets=4, reps=3, percent=60, per_week=1, weeks=4)
     theirs = services.link_of(Athlete.objects.create(coach=stranger, name="Somebody")).token
     with CLIP.open("rb") as file:
-        assert phone.post(f"/api/work/{theirs}/clips", {"file": file, "assignment": task.pk}, format="multipart").status_code == 404
+        assert phone.post(f"/api/training/{theirs}/clips", {"file": file, "assignment": task.pk}, format="multipart").status_code == 404
 
 
 # -- the log as the coach reads it --------------------------------------------------------------------------------------------

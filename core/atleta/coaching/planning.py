@@ -7,7 +7,7 @@ kept with the days there are, the plan says so; it never hides it.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from itertools import combinations, pairwise, product
 
@@ -37,6 +37,11 @@ class Item:
     def minutes(self) -> float:
         """About how long its sets and rests take."""
         return self.sets * (self.reps * (REPETITION_S + self.exercise.pause_s) + self.exercise.rest_s) / 60
+
+    @property
+    def effort(self) -> float:
+        """What it takes, in repetitions as heavy as the best."""
+        return self.sets * self.reps * self.percent / 100
 
 
 @dataclass(frozen=True)
@@ -154,10 +159,9 @@ def broken(slots: Sequence[Slot], items: Sequence[Item], days: Sequence[int] = (
 
 def week_of(slots: Sequence[Slot], items: Sequence[Item], week: int) -> tuple[int, float, float]:
     """Of one week of a plan: sets; minutes of work and rest; and effort, in repetitions as heavy as the best."""
-    work = [(slot, items[slot.item]) for slot in slots if slot.week == week and slot.item is not None]
-    sets = sum(slot.sets for slot, _ in work)
-    minutes = sum(item.minutes * slot.sets / item.sets for slot, item in work)
-    return sets, minutes, sum(slot.sets * item.reps * slot.percent / 100 for slot, item in work)
+    of_week = [(slot, items[slot.item]) for slot in slots if slot.week == week and slot.item is not None]
+    work = [replace(item, sets=slot.sets, percent=slot.percent) for slot, item in of_week]
+    return sum(item.sets for item in work), sum(item.minutes for item in work), sum(item.effort for item in work)
 
 
 def _weekdays(items: Sequence[Item], days: Sequence[int]) -> list[tuple[int, ...]]:

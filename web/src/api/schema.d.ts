@@ -826,7 +826,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/work/{token}": {
+    "/api/training/{token}": {
         parameters: {
             query?: never;
             header?: never;
@@ -834,17 +834,17 @@ export interface paths {
             cookie?: never;
         };
         /** @description Today's work and what is around it; and what was entered on the phone. */
-        get: operations["work_retrieve"];
+        get: operations["training_retrieve"];
         put?: never;
         /** @description Today's work and what is around it; and what was entered on the phone. */
-        post: operations["work_create"];
+        post: operations["training_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/work/{token}/clips": {
+    "/api/training/{token}/clips": {
         parameters: {
             query?: never;
             header?: never;
@@ -854,7 +854,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description The athlete's next clip, into the right task. */
-        post: operations["work_clips_create"];
+        post: operations["training_clips_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3891,7 +3891,7 @@ export interface operations {
             };
         };
     };
-    work_retrieve: {
+    training_retrieve: {
         parameters: {
             query?: never;
             header?: never;
@@ -3912,7 +3912,7 @@ export interface operations {
             };
         };
     };
-    work_create: {
+    training_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -3937,7 +3937,7 @@ export interface operations {
             };
         };
     };
-    work_clips_create: {
+    training_clips_create: {
         parameters: {
             query?: never;
             header?: never;

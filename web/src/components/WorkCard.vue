@@ -26,6 +26,12 @@ const planned = (): Row => ({
   hook: null,
   ticked: false,
 })
+const FIELDS = [
+  { name: 'load', mode: 'decimal', step: 'any', most: undefined, says: (n: number) => `Load of set ${n}` },
+  { name: 'reps', mode: 'numeric', step: 1, most: 100, says: (n: number) => `Repetitions made in set ${n}` },
+  { name: 'missed', mode: 'numeric', step: 1, most: 100, says: (n: number) => `Repetitions missed in set ${n}` },
+  { name: 'rpe', mode: 'decimal', step: 0.5, most: 10, says: (n: number) => `How hard set ${n} was, of 10` },
+] as const
 const start = props.entered ?? []
 const rows = reactive<Row[]>(
   Array.from({ length: Math.max(props.piece.sets, start.length, 1) }, (_, n) =>
@@ -99,41 +105,15 @@ function filmed(event: Event) {
         </div>
         <div v-for="(row, n) in rows" :key="n" role="row" :class="{ ticked: row.ticked, hooked: caught }">
           <input
-            v-model.number="row.load"
-            role="cell"
+            v-for="field in FIELDS"
+            :key="field.name"
+            v-model.number="row[field.name]"
             type="number"
-            inputmode="decimal"
-            step="any"
+            :inputmode="field.mode"
+            :step="field.step"
             min="0"
-            :aria-label="`Load of set ${n + 1}`"
-            @change="changed(row)"
-          />
-          <input
-            v-model.number="row.reps"
-            type="number"
-            inputmode="numeric"
-            min="0"
-            max="100"
-            :aria-label="`Repetitions made in set ${n + 1}`"
-            @change="changed(row)"
-          />
-          <input
-            v-model.number="row.missed"
-            type="number"
-            inputmode="numeric"
-            min="0"
-            max="100"
-            :aria-label="`Repetitions missed in set ${n + 1}`"
-            @change="changed(row)"
-          />
-          <input
-            v-model.number="row.rpe"
-            type="number"
-            inputmode="decimal"
-            min="0"
-            max="10"
-            step="0.5"
-            :aria-label="`How hard set ${n + 1} was, of 10`"
+            :max="field.most"
+            :aria-label="field.says(n + 1)"
             @change="changed(row)"
           />
           <label v-if="caught" class="box"

@@ -59,7 +59,7 @@ export const useOutbox = defineStore('outbox', () => {
 
   async function refresh() {
     try {
-      remember(await ask(api.GET('/api/work/{token}', { params: { path: { token: token.value } } })))
+      remember(await ask(api.GET('/api/training/{token}', { params: { path: { token: token.value } } })))
       offline.value = false
       trouble.value = ''
     } catch (error) {
@@ -87,7 +87,7 @@ export const useOutbox = defineStore('outbox', () => {
       const body: Entries = { done: [], reports: [], days: [], said: [] }
       for (const { kind, row } of now) (body[kind] as unknown[]).push(row)
       try {
-        remember(await ask(api.POST('/api/work/{token}', { params: { path: { token: token.value } }, body })))
+        remember(await ask(api.POST('/api/training/{token}', { params: { path: { token: token.value } }, body })))
       } catch (error) {
         noted(error)
         return

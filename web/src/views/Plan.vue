@@ -22,7 +22,7 @@ const running = computed(() => plan.value?.blocks.find((block) => !block.closed)
 const ended = computed(() => plan.value?.blocks.filter((block) => block.closed) ?? [])
 const chosen = computed(() => running.value?.slots.find((slot) => slot.id === chosenId.value) ?? null)
 const address = computed(() => (plan.value?.link ? `${location.origin}/w/${plan.value.link}` : ''))
-const feed = computed(() => (plan.value?.link ? `${location.origin}/api/work/${plan.value.link}/plan.ics` : ''))
+const feed = computed(() => (plan.value?.link ? `${location.origin}/api/training/${plan.value.link}/plan.ics` : ''))
 const athletePath = computed(() => ({ params: { path: { id: Number(props.id) } } }))
 const day = (on: string) =>
   new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })

@@ -84,7 +84,7 @@ async function film(slot: WorkSlot, file: File, kilos: number | null) {
   if (kilos != null) form.append('load', String(kilos))
   form.append('load_unit', slot.unit)
   try {
-    const got = await fetch(`/api/work/${props.token}/clips`, {
+    const got = await fetch(`/api/training/${props.token}/clips`, {
       method: 'POST',
       body: form,
       headers: { 'X-CSRFToken': csrfToken() },
@@ -214,7 +214,7 @@ onBeforeUnmount(() => clearInterval(timer))
             >
           </li>
         </ul>
-        <p><a :href="`/api/work/${token}/plan.ics`">Put it in your calendar</a></p>
+        <p><a :href="`/api/training/${token}/plan.ics`">Put it in your calendar</a></p>
       </section>
 
       <section v-if="work.reviews.length">
