@@ -12,7 +12,7 @@ import numpy as np
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
 from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
-from ..events.families import SNATCHES
+from ..events.families import RACKED, SNATCHES
 from ..footage import ClipInfo
 from ..motion import (
     JOINTS,
@@ -198,6 +198,7 @@ def fitted_body(
         from_floor=FAMILY_OF_KIND[kind] == "pull",
         wide_grip=kind in SNATCHES or kind == "overhead_squat",
         behind=kind == "back_squat",
+        racked=bool(RACKED & {kind, *(lift.kind for lift in lifts)}),
     )
     points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
     rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)

@@ -30,6 +30,10 @@ SNATCHES = frozenset({"snatch", "power_snatch", "muscle_snatch", "snatch_pull"})
 OVERHEAD = frozenset(
     {"snatch", "power_snatch", "muscle_snatch", "overhead_squat", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
 )
+# On the shoulders at some time.
+RACKED = frozenset(
+    {"clean", "power_clean", "muscle_clean", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press", "front_squat", "back_squat"}
+)
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
 # What a coach says in one word and a lifter does in several lifts without letting go between them, or as one set.
 COMPLEXES = {

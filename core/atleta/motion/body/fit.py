@@ -22,7 +22,7 @@ from .model import BODY_KG_PER_M2, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, smoothness
-from .start import first_guess, hangs, without_impossible
+from .start import first_guess, hangs, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -47,15 +47,18 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     unknown = np.zeros(len(seen.time_s))
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, unknown, unknown, unknown,
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 5,
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
-    scene = without_impossible(scene, shared)
     bar = scene.bar_m(shared)
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
     height = bar[:, 1] + shared[3]
-    scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hangs(height, seen.time_s, seen.stature_m))
+    hanging = hangs(height, seen.time_s, seen.stature_m) if seen.from_floor else unknown
+    turning = turns(height, seen.time_s, hanging) if seen.wide_grip else unknown
+    resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
+    scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting)
+    scene = without_impossible(scene, shared)
     many = scene.repeated(SIZE + len(SHARED) + 1)
     if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
         states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)

@@ -48,9 +48,11 @@ USUAL_FOCAL = 0.95
 FOLDED_DEG, FOLDED_FADES_DEG = 55.0, 8.0
 FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
 BALANCE_SD_M = 0.05
-# While a bar that is held in front is below the knees, the hips are at least so far behind it (shares of stature).
-KNEE_HEIGHT, HIP_BEHIND = 0.285, 0.10
+# While a bar hangs in front of the legs, the hips are at least so far behind it: at the knees and below, and by the time it reaches them
+# (shares of stature).
+KNEE_HEIGHT, HIP_HEIGHT, HIP_BEHIND, HIP_BEHIND_HIGH = 0.285, 0.53, 0.10, 0.04
 SHAFT_RADIUS_M = 0.014
+CLOSE_SD_M = 0.05
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
 SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.04
@@ -115,7 +117,6 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add((length("near_hip", "near_shoulder") - shared[..., 6]) / (0.014 * S), FULL)
     add((length("near_shoulder", "near_elbow") - shared[..., 7]) / 0.010, FULL)
     add((length("near_elbow", "near_wrist") - shared[..., 8]) / 0.010, FULL)
-    add((states[:, AT["elbow_z"]] - 0.5 * (HALF["shoulder"] * S + shared[..., 9])) / 0.10, SOFT)
 
     bar = scene.bar_m(shared)
     held = (seen.held & np.isfinite(bar[:, 0])).astype(float)
@@ -127,19 +128,23 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
 
     shoulder = at("near_shoulder")[:, :2]
     # A bar at rest on the shoulders lies just in front of the joints and above them.
-    racked = held * (np.linalg.norm(shoulder - bar, axis=1) < 0.20) * (scene.speed_m_s < 1.3)
+    racked = held * scene.resting_high
     add(racked[:, None] * (shoulder - bar - S * scene.racked) / (0.03 * slow), SOFT)
 
-    # Under it the elbows point ahead; before a jerk they hang lower.
+    # Under it the elbows point ahead, up and a little out; before a jerk they may hang lower.
     add(racked[:, None] * (elbow - shoulder - UPPER_ARM * S * scene.racked_elbow) / 0.08, SOFT)
+    aside = np.sqrt(1 - (scene.racked_elbow**2).sum()) * UPPER_ARM * S
+    between = 0.5 * (HALF["shoulder"] * S + shared[..., 9])
+    add((states[:, AT["elbow_z"]] - between - racked * (HALF["shoulder"] * S + aside - between)) / 0.10, SOFT)
+    # With a wide grip they go up and out while the bar is thrown, not ahead of it.
+    add(held * scene.turning * (np.minimum(shoulder[:, 0], bar[:, 0]) - elbow[:, 0]) / 0.05, ONLY_BELOW)
 
     floor = -shared[..., 3]
     resting = held * (scene.height_m < scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
     set_hip = np.stack([bar[:, 0] - SET_HIP_BEHIND * S, floor + np.full(len(bar), SET_HIP_HEIGHT * S)], axis=-1)
     add(resting[:, None] * (at("near_hip")[:, :2] - set_hip) / (SET_HIP_SD * S * slow), SOFT)
     pulled = held * (scene.height_m < 0.53 * S)
-    below = held * (scene.height_m < KNEE_HEIGHT * S)
-    add(below * (bar[:, 0] - at("near_hip")[:, 0] - HIP_BEHIND * S) / 0.02, ONLY_BELOW)
+    add(held * scene.hanging * (bar[:, 0] - at("near_hip")[:, 0] - hip_behind(scene.height_m, S)) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
         # Heels rise at the end of every pull.
@@ -158,7 +163,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         for low, high, least, there in ((ankle, knee, 0.03 * S, 1 - beside), (knee, hip, 0.042 * S, beside)):
             gap, along = _in_front(low, high, bar)
             there = there * np.clip(np.minimum(along, 1 - along) / 0.15, 0, 1)
-            add(pulled * there * np.maximum(gap - least - SHAFT_RADIUS_M, -0.06) / 0.015, ONLY_BELOW)
+            free = gap - least - SHAFT_RADIUS_M
+            add(pulled * there * np.maximum(free, -0.06) / 0.015, ONLY_BELOW)
+            # On its way up it stays close to them.
+            add(pulled * scene.hanging * there * np.maximum(free, 0.0) / (CLOSE_SD_M * slow), SOFT)
         add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
         # A bar on the floor lies over the ball of the foot, more or less.
         ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
@@ -178,13 +186,19 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     hanging = held * scene.hanging
     add(hanging[:, None] * bent / (0.03 * slow), SOFT)
     above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
-    add((held * above * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)
+    add((held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)
 
     mass, middle = balance_of(places)
     carried = np.where(scene.height_m > scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
     over = (mass + carried * bar[:, 0]) / (1 + carried) - middle
     add(over / (BALANCE_SD_M * slow), SOFT)
     return np.concatenate(rows, axis=1), np.array(kinds)
+
+
+def hip_behind(height_m: Floats, stature_m: float) -> Floats:
+    """How far behind a bar that hangs this high the hips are at the least (m)."""
+    share = np.interp(np.nan_to_num(height_m) / stature_m, [KNEE_HEIGHT, HIP_HEIGHT], [HIP_BEHIND, HIP_BEHIND_HIGH])
+    return np.asarray(share * stature_m)
 
 
 def _folded(places: Floats, side: str) -> tuple[Floats, Floats]:

@@ -41,6 +41,8 @@ class Observed:
     wide_grip: bool
     behind: bool = False
     """Whether the bar lies behind the neck."""
+    racked: bool = False
+    """Whether the bar lies on the shoulders at some time."""
     disc_radius_m: float = 0.225
     camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
     """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""
@@ -91,6 +93,10 @@ class Scene:
     """How high the bar is above the floor, as believed before the fit: what a height decides must not change while fitting."""
     hanging: Floats
     """1 where the bar hangs from the arms and has not yet been thrown up, 0 elsewhere."""
+    turning: Floats
+    """1 where a bar in a wide grip has been thrown and is not yet caught, 0 elsewhere."""
+    resting_high: Floats
+    """1 where the bar lies on the shoulders, by its height and speed and what went before."""
 
     def repeated(self, times: int) -> Scene:
         """The same frames over and over, so that many states are looked at in one go."""
@@ -105,6 +111,8 @@ class Scene:
             speed_m_s=np.tile(self.speed_m_s, times),
             height_m=np.tile(self.height_m, times),
             hanging=np.tile(self.hanging, times),
+            turning=np.tile(self.turning, times),
+            resting_high=np.tile(self.resting_high, times),
         )  # fmt: skip
 
     @property
@@ -115,7 +123,7 @@ class Scene:
     @property
     def racked_elbow(self) -> Floats:
         """From the shoulder joint to the elbow of an arm that holds such a bar, in upper arms."""
-        return np.array([-0.55, -0.55]) if self.seen.behind else np.array([0.7, 0.15])
+        return np.array([-0.55, -0.55]) if self.seen.behind else np.array([0.68, 0.32])
 
     def focal_px(self, depth: Floats, yaw: Floats) -> Floats:
         return self.radius_px * (depth - self.near_m * np.cos(yaw)) / self.seen.disc_radius_m

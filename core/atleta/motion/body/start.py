@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from .model import ANKLE_HEIGHT, AT, FOREARM, HALF, NECK, PALM, POINT, SHIN, SHOE_M, SIZE, THIGH, TRUNK, UPPER_ARM
-from .residuals import HIP_BEHIND, KNEE_HEIGHT, TRUSTED_SD
+from .residuals import TRUSTED_SD, hip_behind
 from .scene import Scene
 
 Floats = NDArray[np.float64]
@@ -18,6 +18,8 @@ Floats = NDArray[np.float64]
 ARM_REACH = 0.43
 HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
+RACKED_REACH_M = 0.25
+RESTS_M_S, RESTS_ABOVE, RESTS_BELOW = 1.3, 0.42, 0.95
 
 
 def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
@@ -40,24 +42,41 @@ def hangs(height_m: Floats, time_s: Floats, stature_m: float) -> Floats:
     return made
 
 
+def turns(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
+    """1 from where a bar is thrown off hanging arms until it is caught."""
+    since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
+    thrown = np.maximum.accumulate(np.where((hanging == 0) & (np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S), time_s, -np.inf))
+    return np.asarray((hanging == 0) & (thrown >= since) & np.isfinite(since) & ~caught(height_m, time_s), float)
+
+
+def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float) -> Floats:
+    """1 where a bar lies on the shoulders: calm, as high as they can be in a squat or standing, and not on its way up from the floor."""
+    since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
+    calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (height_m > RESTS_ABOVE * stature_m) & (height_m < RESTS_BELOW * stature_m)
+    return np.asarray(calm & (caught(height_m, time_s) | np.isinf(since)), float)
+
+
 def without_impossible(scene: Scene, shared: Floats) -> Scene:
     """The scene without hips that the model puts where the bar leaves no room for them: a disc in front of a crouching lifter draws
     them to itself."""
     seen, S = scene.seen, scene.seen.stature_m
     bar = scene.bar_m(shared)
-    low = seen.held & (bar[:, 1] < KNEE_HEIGHT * S - shared[3])
+    height = bar[:, 1] + shared[3]
+    hanging = seen.held & seen.from_floor & (hangs(height, seen.time_s, S) > 0)
     depth = np.exp(shared[0])
     sd = seen.sd.copy()
     shoulder = (seen.points[:, POINT["near_shoulder"]] / scene.focal_px(depth, shared[1]) - [0.0, shared[2]]) * depth
     # Hands hold the bar: a body further from it than arms reach is somebody else's.
     reach = np.linalg.norm(shoulder - bar, axis=1)
     sd[seen.held & (reach > ARM_REACH * S)] = np.inf
-    # Nor can shoulders be up at a bar that is held overhead.
-    overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (bar[:, 1] + shared[3] > 0.62 * S)
+    # Nor can shoulders be away from a bar that lies on them.
+    sd[seen.held & (scene.resting_high > 0) & (reach > RACKED_REACH_M)] = np.inf
+    # Nor can they be up at a bar that is held overhead.
+    overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (height > 0.62 * S)
     sd[seen.held & overhead & (reach < 0.22 * S)] = np.inf
     for name in ("near_hip", "far_hip"):
         x = seen.points[:, POINT[name], 0] * depth / scene.focal_px(depth, shared[1])
-        sd[low & (bar[:, 0] - x < HIP_BEHIND * S), POINT[name]] = np.inf
+        sd[hanging & (bar[:, 0] - x < hip_behind(height, S)), POINT[name]] = np.inf
     return replace(scene, seen=replace(seen, sd=sd))
 
 
@@ -94,12 +113,11 @@ def first_guess(scene: Scene, shared: Floats) -> Floats:
     trunk = TRUNK * S * np.stack([np.cos(lean), np.sin(lean)], axis=-1)
     arm = (UPPER_ARM + FOREARM + PALM) * S * 0.95
     hung = bar + arm * np.array([0.05, 1.0])
-    thrown = caught(bar[:, 1], time)
     if seen.wide_grip:
-        under = (bar[:, 1] > floor + 0.62 * S) & thrown
+        under = (bar[:, 1] > floor + 0.62 * S) & caught(bar[:, 1], time)
         resting = bar - np.sqrt((UPPER_ARM + FOREARM + PALM) ** 2 - 0.15**2) * S * np.array([0.1, 0.99])
     else:
-        under = (np.abs(bar[:, 1] - floor - 0.68 * S) < 0.23 * S) & thrown
+        under = scene.resting_high > 0
         resting = bar + S * scene.racked
     upright = np.column_stack([bar[:, 0] - 0.08 * S, np.full(len(time), low + (THIGH + SHIN) * S)])
     shoulder = np.where((under & ~seen_shoulder)[:, None], resting, shoulder)
@@ -129,9 +147,11 @@ def first_guess(scene: Scene, shared: Floats) -> Floats:
     toward = toward / np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1e-6)
     wrist = bar - PALM * S * toward
     put("wrist", wrist)
-    racked = np.linalg.norm(bar - shoulder, axis=1, keepdims=True) < 0.15 * S
+    racked = (np.linalg.norm(bar - shoulder, axis=1, keepdims=True) < 0.15 * S) & seen.racked
     # Under a bar on the shoulders the elbows point ahead.
-    put("elbow", np.where(racked, shoulder + UPPER_ARM * S * scene.racked_elbow, 0.44 * shoulder + 0.56 * wrist))
+    elbow = np.where(racked, shoulder + UPPER_ARM * S * scene.racked_elbow, 0.44 * shoulder + 0.56 * wrist)
+    # Between pull and catch a wide grip's go up and out.
+    put("elbow", np.where(scene.turning[:, None] > 0, shoulder + UPPER_ARM * S * np.array([-0.3, 0.3]), elbow))
     states[:, AT["elbow_z"]] = 0.5 * (HALF["shoulder"] * S + shared[9])
     head = shoulder + NECK * S * np.array([0.15, 0.99])
     ear, trust = plain("near_ear")
