@@ -53,6 +53,7 @@ BALANCE_SD_M = 0.05
 KNEE_HEIGHT, HIP_HEIGHT, HIP_BEHIND, HIP_BEHIND_HIGH = 0.285, 0.53, 0.10, 0.04
 SHAFT_RADIUS_M = 0.014
 CLOSE_SD_M = 0.05
+RACKED_ELBOW_SD_M = 0.10
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
 SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.04
@@ -124,15 +125,16 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     wrist, elbow = at("near_wrist")[:, :2], at("near_elbow")[:, :2]
     toward = (elbow - bar) / np.maximum(np.linalg.norm(elbow - bar, axis=1, keepdims=True), 0.05)
     add(held * (np.linalg.norm(wrist - bar, axis=1) - PALM * S) / 0.010, FULL)
-    add(held[:, None] * (wrist - bar - PALM * S * toward) / 0.025, FULL)
+    # The hand carries on the forearm, except under a bar on the shoulders, where wrists bend back.
+    racked = held * scene.resting_high
+    add((held - racked)[:, None] * (wrist - bar - PALM * S * toward) / 0.025, FULL)
 
     shoulder = at("near_shoulder")[:, :2]
     # A bar at rest on the shoulders lies just in front of the joints and above them.
-    racked = held * scene.resting_high
     add(racked[:, None] * (shoulder - bar - S * scene.racked) / (0.03 * slow), SOFT)
 
     # Under it the elbows point ahead, up and a little out; before a jerk they may hang lower.
-    add(racked[:, None] * (elbow - shoulder - UPPER_ARM * S * scene.racked_elbow) / 0.08, SOFT)
+    add(racked[:, None] * (elbow - shoulder - UPPER_ARM * S * scene.racked_elbow) / (RACKED_ELBOW_SD_M * slow), SOFT)
     aside = np.sqrt(1 - (scene.racked_elbow**2).sum()) * UPPER_ARM * S
     between = 0.5 * (HALF["shoulder"] * S + shared[..., 9])
     add((states[:, AT["elbow_z"]] - between - racked * (HALF["shoulder"] * S + aside - between)) / 0.10, SOFT)

@@ -18,7 +18,8 @@ Floats = NDArray[np.float64]
 ARM_REACH = 0.43
 HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
-RACKED_REACH_M = 0.25
+STOOD_ABOVE = 0.70
+RACKED_REACH_M, HUNG_ABOVE = 0.25, 0.2
 RESTS_M_S, RESTS_ABOVE, RESTS_BELOW = 1.3, 0.42, 0.95
 
 
@@ -29,9 +30,22 @@ def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
     return np.asarray(time_s - last > CAUGHT_AFTER_S) & np.isfinite(last)
 
 
+def _runs(marks: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and one past the last of every run of marks."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], marks.astype(int), [0]])))
+    return [(int(first), int(last)) for first, last in edges.reshape(-1, 2)]
+
+
 def hangs(height_m: Floats, time_s: Floats, stature_m: float) -> Floats:
-    """1 where a bar this high above the floor hangs from the arms: below the hips, or still gaining speed on its way up from there."""
+    """1 where a bar this high above the floor hangs from the arms: below the hips, or still gaining speed on its way up from there; not
+    where it was thrown, is caught as deep and has not been stood up with since."""
     low = height_m < HANGS_BELOW * stature_m
+    held_deep = caught(height_m, time_s)
+    for first, last in _runs(low & held_deep):
+        quick = np.flatnonzero(~held_deep[:first])
+        between = height_m[quick[-1] + 1 : last] if len(quick) else height_m[:last]
+        if len(quick) and np.nanmax(between) < STOOD_ABOVE * stature_m:
+            low[first:last] = False
     speed = np.nan_to_num(np.gradient(height_m, time_s))
     made = np.asarray(low, float)
     for first in np.flatnonzero(low[:-1] & ~low[1:]) + 1:
@@ -69,8 +83,13 @@ def without_impossible(scene: Scene, shared: Floats) -> Scene:
     # Hands hold the bar: a body further from it than arms reach is somebody else's.
     reach = np.linalg.norm(shoulder - bar, axis=1)
     sd[seen.held & (reach > ARM_REACH * S)] = np.inf
+    # Arms that hang are straight: shoulders are well above the bar.
+    sd[hanging & (shoulder[:, 1] - bar[:, 1] < HUNG_ABOVE * S)] = np.inf
     # Nor can shoulders be away from a bar that lies on them.
-    sd[seen.held & (scene.resting_high > 0) & (reach > RACKED_REACH_M)] = np.inf
+    racked = seen.held & (scene.resting_high > 0)
+    sd[racked & (reach > RACKED_REACH_M)] = np.inf
+    # There the far arm is behind the neck, the near arm and the disc.
+    sd[racked, POINT["far_elbow"]] = np.inf
     # Nor can they be up at a bar that is held overhead.
     overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (height > 0.62 * S)
     sd[seen.held & overhead & (reach < 0.22 * S)] = np.inf
