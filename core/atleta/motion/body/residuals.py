@@ -53,6 +53,7 @@ BALANCE_SD_M = 0.05
 KNEE_HEIGHT, HIP_HEIGHT, HIP_BEHIND, HIP_BEHIND_HIGH = 0.285, 0.53, 0.10, 0.04
 SHAFT_RADIUS_M = 0.014
 CLOSE_SD_M = 0.05
+OVER_SHOULDERS_SD_M = 0.06
 RACKED_ELBOW_SD_M = 0.10
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
@@ -138,8 +139,9 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     aside = np.sqrt(1 - (scene.racked_elbow**2).sum()) * UPPER_ARM * S
     between = 0.5 * (HALF["shoulder"] * S + shared[..., 9])
     add((states[:, AT["elbow_z"]] - between - racked * (HALF["shoulder"] * S + aside - between)) / 0.10, SOFT)
-    # With a wide grip they go up and out while the bar is thrown, not ahead of it.
+    # With a wide grip they go up and out while the bar is thrown: not ahead of it, and as high as shoulders and bar.
     add(held * scene.turning * (np.minimum(shoulder[:, 0], bar[:, 0]) - elbow[:, 0]) / 0.05, ONLY_BELOW)
+    add(held * scene.turning * (elbow[:, 1] - np.maximum(shoulder[:, 1], bar[:, 1])) / 0.10, ONLY_BELOW)
 
     floor = -shared[..., 3]
     resting = held * (scene.height_m < scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
@@ -188,7 +190,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     hanging = held * scene.hanging
     add(hanging[:, None] * bent / (0.03 * slow), SOFT)
     above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
-    add((held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0))[:, None] * bent / (0.05 * slow), FULL)
+    overhead = held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0)
+    add(overhead[:, None] * bent / (0.05 * slow), FULL)
+    # Such a bar is held over the shoulders or a little behind them.
+    add(overhead * (shoulder[:, 0] - bar[:, 0] - 0.02 * S) / (OVER_SHOULDERS_SD_M * slow), SOFT)
 
     mass, middle = balance_of(places)
     carried = np.where(scene.height_m > scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg

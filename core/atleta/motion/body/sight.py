@@ -43,7 +43,7 @@ FEWEST_LOOKS = 12
 # A look is strange when half of its points are so far off the body (m), and so many times further than in most looks.
 UPPER = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("shoulder", "ear")] + [POINT["nose"]]
 LOW_BAR_M, STRANGE_WORSE = 0.45, 36.0
-TRIMS, STRANGE_M, STRANGER = 3, 0.12, 2.2
+TRIMS, STRANGE_M, STRANGER = 3, 0.18, 2.2
 # So many strange looks one after the other are a run, and so many on either side of it go with it.
 RUN, BESIDE = 3, 4
 # Fewer that turn up in a fit are not worth another.
