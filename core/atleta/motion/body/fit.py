@@ -47,7 +47,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     unknown = np.zeros(len(seen.time_s))
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 5,
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 5, len(seen.time_s),
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start

@@ -89,6 +89,11 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         kinds.extend([kind] * (1 if value.ndim == 1 else value.shape[1]))
 
     slow = np.sqrt(max(CORRELATED_S * scene.rate_hz, 1.0))
+
+    def once(there: Floats) -> float:
+        """What a habit is believed in each of the frames it shows in, so that in all of them together it is believed once."""
+        return float(np.sqrt(max(there.sum() * scene.frames / len(there), 1.0)))
+
     sd = np.array([SEEN_SD.get(name.partition("_")[2] or name, np.inf) for name in POINTS]) * seen.sd * slow
     off = (pixels - seen.points) * m_per_px[..., None] / sd[..., None]
     for side in ("near", "far"):
@@ -176,7 +181,7 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
         # A bar on the floor lies over the ball of the foot, more or less.
         ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
-        add(resting * (ball - bar[:, 0]) / (0.035 * slow), SOFT)
+        add(resting * (ball - bar[:, 0]) / (0.035 * once(resting)), SOFT)
     add((states[:, [6, 7]] - states[:, [4, 5]]) / 0.03, SOFT)
     add((states[:, [10, 11]] - states[:, [8, 9]]) / 0.03, SOFT)
     add((states[:, AT["near_foot"]] - states[:, AT["far_foot"]]) / 0.15, SOFT)

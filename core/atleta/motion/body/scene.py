@@ -98,6 +98,9 @@ class Scene:
     resting_high: Floats
     """1 where the bar lies on the shoulders, by its height and speed and what went before."""
 
+    frames: int
+    """How many frames there are, however often they are repeated."""
+
     def repeated(self, times: int) -> Scene:
         """The same frames over and over, so that many states are looked at in one go."""
         seen = self.seen

@@ -21,7 +21,7 @@ PUSH_LASTS_S = 0.1
 # While the bar is quick, and shortly before and after, so is the body.
 QUICKER = 3.0
 ROBUST = 2.0
-STILL_SD_M = 0.002
+STILL_SD_M = 0.001
 
 
 def smoothness(time_s: Floats, quick: NDArray[np.bool_]) -> Floats:
