@@ -24,6 +24,8 @@ from .settings import Settings
 DRAWS = 48
 # The lifter is fitted from so long before a lift to so long after it.
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
+# Where a filter cuts off is a choice too, and what is quick depends on it: draws are made with these shares of the chosen cut-off.
+CUTOFFS = (0.75, 1.0, 1.33)
 # The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
 SAGITTAL_WITHIN_DEG = 20.0
 # A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
@@ -150,8 +152,8 @@ def _spread(
     bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, lifter: BodyMotion | None, family: str,
     data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData], said: Mapping[str, float],
 ) -> tuple[dict[str, list[float]], dict[str, list[float]]]:  # fmt: skip
-    """Events and measures of the lift as they might as well have come out: pixel noise, scale, plumb, stature, joints and frame interval
-    drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
+    """Events and measures of the lift as they might as well have come out: pixel noise, filter, scale, plumb, stature, joints and frame
+    interval drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
     rng = np.random.default_rng(20_000 + len(bar.time_s))
     # What a coach set must not change what everything else draws.
     own = np.random.default_rng(30_000 + len(bar.time_s))
@@ -164,7 +166,13 @@ def _spread(
     drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + rng.normal(0, sd)
     drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + rng.normal(0, sd)
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
-    for motion, drawn in zip(bar_motions(bar, drawn_x, drawn_y), lifters, strict=True):
+    kinds = len(CUTOFFS)
+    motions = [
+        motion
+        for k, share in enumerate(CUTOFFS)
+        for motion in bar_motions(_filtered_at(bar, share), drawn_x[:, k::kinds], drawn_y[:, k::kinds])
+    ]
+    for motion, drawn in zip(motions, lifters, strict=True):
         body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
         events |= _told_by_joints(drawn, lift.kind, events)
@@ -181,6 +189,12 @@ def _spread(
             if isinstance(value, Value):
                 measure_draws.setdefault(name, []).append(value.value)
     return event_draws, measure_draws
+
+
+def _filtered_at(bar: BarTrack, share: float) -> BarTrack:
+    """The same track with its cut-offs this much lower or higher."""
+    most = 0.45 * bar.rate_hz
+    return replace(bar, cutoff_hz=min(share * bar.cutoff_hz, most), acceleration_cutoff_hz=min(share * bar.acceleration_cutoff_hz, most))
 
 
 def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, disc_radius_m: float) -> dict[str, float]:

@@ -52,9 +52,9 @@ BALANCE_SD_M = 0.05
 # (shares of stature).
 KNEE_HEIGHT, HIP_HEIGHT, HIP_BEHIND, HIP_BEHIND_HIGH = 0.285, 0.53, 0.10, 0.04
 SHAFT_RADIUS_M = 0.014
-CLOSE_SD_M = 0.05
+CLOSE_SD_M, THIGH_MET = 0.05, 0.42
 OVER_SHOULDERS_SD_M = 0.06
-HANGING_AHEAD, HANGING_SD = 0.02, 0.06
+HUNG_UPRIGHT, HANGING_AHEAD, HANGING_SD = 0.33, 0.02, 0.06
 RACKED_ELBOW_SD_M = 0.10
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
@@ -175,9 +175,9 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
             there = there * np.clip(np.minimum(along, 1 - along) / 0.15, 0, 1)
             free = gap - least - SHAFT_RADIUS_M
             add(pulled * there * np.maximum(free, -0.06) / 0.015, ONLY_BELOW)
-            if low is ankle:
-                # On its way up it stays close to shins that its disc hides; how close to the thighs is seen.
-                add(pulled * scene.hanging * there * np.maximum(free, 0.0) / (CLOSE_SD_M * slow), SOFT)
+            # On its way up it stays close to shins that its disc hides, and meets the thighs high up; how close it is between is seen.
+            close = scene.hanging * (1.0 if low is ankle else scene.height_m > THIGH_MET * S)
+            add(pulled * close * there * np.maximum(free, 0.0) / (CLOSE_SD_M * slow), SOFT)
         add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
         # A bar on the floor lies over the ball of the foot, more or less.
         ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
@@ -196,8 +196,8 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     bent = elbow - 0.44 * shoulder - 0.56 * wrist
     hanging = held * scene.hanging
     add(hanging[:, None] * bent / (0.03 * slow), SOFT)
-    # A load hangs them nearly upright.
-    add(hanging * (shoulder[:, 0] - bar[:, 0] - HANGING_AHEAD * S) / (HANGING_SD * S * slow), SOFT)
+    # Up to the knees a load hangs them nearly upright; from there the trunk comes up behind it.
+    add(hanging * (scene.height_m < HUNG_UPRIGHT * S) * (shoulder[:, 0] - bar[:, 0] - HANGING_AHEAD * S) / (HANGING_SD * S * slow), SOFT)
     above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
     overhead = held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0)
     add(overhead[:, None] * bent / (0.05 * slow), FULL)
