@@ -41,11 +41,10 @@ def hangs(height_m: Floats, time_s: Floats, stature_m: float) -> Floats:
     where it was thrown, is caught as deep and has not been stood up with since."""
     low = height_m < HANGS_BELOW * stature_m
     held_deep = caught(height_m, time_s)
-    for first, last in _runs(low & held_deep):
-        quick = np.flatnonzero(~held_deep[:first])
-        between = height_m[quick[-1] + 1 : last] if len(quick) else height_m[:last]
-        if len(quick) and np.nanmax(between) < STOOD_ABOVE * stature_m:
-            low[first:last] = False
+    for begins, ends in _runs(low & held_deep):
+        quick = np.flatnonzero(~held_deep[:begins])
+        if len(quick) and np.nanmax(height_m[quick[-1] + 1 : ends]) < STOOD_ABOVE * stature_m:
+            low[begins:ends] = False
     speed = np.nan_to_num(np.gradient(height_m, time_s))
     made = np.asarray(low, float)
     for first in np.flatnonzero(low[:-1] & ~low[1:]) + 1:
@@ -67,7 +66,7 @@ def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Flo
     """1 where a bar lies on the shoulders: calm, as high as they can be in a squat or standing, and not on its way up from the floor."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
     calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (height_m > RESTS_ABOVE * stature_m) & (height_m < RESTS_BELOW * stature_m)
-    return np.asarray(calm & (caught(height_m, time_s) | np.isinf(since)), float)
+    return np.asarray(calm & (hanging == 0) & (caught(height_m, time_s) | np.isinf(since)), float)
 
 
 def without_impossible(scene: Scene, shared: Floats) -> Scene:

@@ -1,0 +1,67 @@
+"""Where a bar hangs, is turned over and lies on the shoulders, told by its height and speed alone."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from atleta.motion.body.residuals import hip_behind
+from atleta.motion.body.start import caught, hangs, rests_high, turns
+
+S = 1.70
+RATE = 60.0
+
+
+def path(*legs: tuple[float, float]) -> tuple[np.ndarray, np.ndarray]:
+    """Times and heights of a bar that goes evenly to each height (m) in so many seconds."""
+    height = [np.array([0.225])]
+    for to, took in legs:
+        height.append(np.linspace(height[-1][-1], to, max(round(took * RATE), 2))[1:])
+    h = np.concatenate(height)
+    return np.arange(len(h)) / RATE, h
+
+
+def phases(*legs: tuple[float, float]) -> dict[str, np.ndarray]:
+    time, height = path(*legs)
+    speed = np.abs(np.gradient(height, time))
+    hanging = hangs(height, time, S)
+    return {
+        "time": time, "height": height, "hanging": hanging, "turning": turns(height, time, hanging),
+        "high": rests_high(height, time, speed, hanging, S),
+    }  # fmt: skip
+
+
+# Set, first pull, second pull at 1.5 m/s to 1.0 m, down into the squat, up, held.
+CLEAN = ((0.225, 0.5), (0.50, 0.5), (1.0, 0.33), (0.78, 0.4), (0.78, 0.5), (1.40, 1.2), (1.40, 0.6))
+
+
+def test_a_clean_hangs_then_turns_then_rests_and_does_all_three_nowhere_at_once() -> None:
+    got = phases(*CLEAN)
+    at = {name: got[name] > 0 for name in ("hanging", "turning", "high")}
+    assert at["hanging"][got["time"] < 1.0].all()
+    # 0.79 m is below the hips of somebody of 1.70 m who stands; caught that deep, it lies on the shoulders all the same.
+    bottom = (got["time"] > 1.9) & (got["time"] < 2.2)
+    assert (got["height"][bottom] < 0.48 * S).all()
+    assert at["high"][bottom].all()
+    assert not at["hanging"][bottom].any()
+    assert at["high"][-20:].all()
+    assert at["turning"].any()
+    assert not (at["turning"] & at["hanging"]).any()
+    assert not (at["turning"] & at["high"]).any()
+
+
+def test_lowered_from_the_shoulders_to_the_thighs_it_hangs_again() -> None:
+    got = phases(*CLEAN, (0.74, 1.0), (0.74, 0.5))
+    assert (got["hanging"][-20:] == 1).all()
+    assert (got["high"][-20:] == 0).all()
+
+
+def test_a_slow_pull_is_never_caught() -> None:
+    time, height = path((0.225, 0.5), (0.85, 1.5), (0.225, 1.5))
+    assert not caught(height, time).any()
+    assert (hangs(height, time, S)[height < 0.8] == 1).all()
+
+
+def test_hips_are_asked_to_stay_behind_less_the_higher_the_bar_hangs() -> None:
+    # 0.10 of 1.70 m to the knee's height, 0.04 at the hip's; unknown heights give a number, since one that is none ends every fit.
+    assert hip_behind(np.array([0.2, 0.90, np.nan]), S) == pytest.approx([0.17, 0.068, 0.17], abs=1e-3)
