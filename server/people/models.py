@@ -60,6 +60,15 @@ class Best(models.Model):
         constraints = [models.UniqueConstraint(fields=["athlete", "lift"], name="one_best_per_lift")]
 
 
+class Looks(models.Model):
+    """What a coach likes to see drawn on the bench, kept from one day and machine to the next."""
+
+    coach = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="looks")
+    drawn = models.JSONField(null=True)
+    """Which of them; null where the coach never said."""
+    traces = models.JSONField(default=list)
+
+
 class GymRack(models.Model):
     """The bar and discs a coach's athletes load."""
 

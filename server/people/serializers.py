@@ -5,7 +5,7 @@ from typing import Any
 from django.db import transaction
 from rest_framework import serializers
 
-from .models import Athlete, Best, GymRack
+from .models import Athlete, Best, GymRack, Looks
 
 
 class BestSerializer(serializers.ModelSerializer):
@@ -79,6 +79,19 @@ class RackSerializer(serializers.ModelSerializer):
             if not sound:
                 raise serializers.ValidationError(f"A disc of '{weight}' is not a weight between 0 and 50.")
         return pairs
+
+
+class LooksSerializer(serializers.ModelSerializer):
+    drawn = serializers.ListField(
+        child=serializers.ChoiceField(["path", "upright", "joints", "angles", "mid_foot", "marks"]), max_length=6, allow_null=True
+    )
+    traces = serializers.ListField(
+        child=serializers.ChoiceField(["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel"]), max_length=3
+    )
+
+    class Meta:
+        model = Looks
+        fields = ["drawn", "traces"]
 
 
 class SignInSerializer(serializers.Serializer):

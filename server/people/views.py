@@ -11,8 +11,8 @@ from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
-from .models import Athlete, GymRack
-from .serializers import AthleteSerializer, RackSerializer, SessionSerializer, SignInSerializer
+from .models import Athlete, GymRack, Looks
+from .serializers import AthleteSerializer, LooksSerializer, RackSerializer, SessionSerializer, SignInSerializer
 
 
 class SignInThrottle(ScopedRateThrottle):
@@ -64,6 +64,16 @@ class AthleteViewSet(viewsets.ModelViewSet):
 
     def get_queryset(self) -> QuerySet[Athlete]:
         return Athlete.objects.filter(coach=self.request.user).prefetch_related("bests")
+
+
+class LooksView(generics.RetrieveUpdateAPIView):
+    """What the coach likes to see drawn."""
+
+    serializer_class = LooksSerializer
+    http_method_names = ["get", "put"]
+
+    def get_object(self) -> Looks:
+        return Looks.objects.get_or_create(coach=self.request.user)[0]
 
 
 class RackView(generics.RetrieveUpdateAPIView):

@@ -126,6 +126,29 @@ class Note(models.Model):
         ordering = ["frame", "pk"]
 
 
+class Mark(models.Model):
+    """What the coach drew into the picture at one frame."""
+
+    class Shape(models.TextChoices):
+        STROKE = "stroke"
+        LINE = "line"
+        ARROW = "arrow"
+        CIRCLE = "circle"
+        ANGLE = "angle"
+
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="marks")
+    frame = models.PositiveIntegerField()
+    shape = models.CharField(max_length=6, choices=Shape.choices)
+    points = models.JSONField()
+    """`[[x, y], …]` in pixels of the upright original: the way of a stroke; two ends; a circle's middle and a point of it; an angle's
+    one arm, corner, other arm."""
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["frame", "pk"]
+
+
 class Limit(models.Model):
     """A coach's own limits of a rule, in its measure's unit: for one athlete, or for all of theirs."""
 

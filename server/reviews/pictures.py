@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
@@ -16,6 +17,8 @@ from atleta.footage import read_frames
 from atleta.measures import declarations
 from clips.models import Clip
 
+from .models import Mark
+
 Picture = NDArray[np.uint8]
 
 LONG_SIDE_PX = 1280
@@ -24,7 +27,7 @@ CELL_PX, ACROSS = 320, 5
 INK, PAPER, PATH, PLUMB, LIMB, LOOK = (39, 34, 29), (245, 249, 250), (107, 196, 255), (235, 235, 235), (203, 182, 134), (60, 138, 240)
 LIMBS = (("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"), ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"))
 MOST_FIGURES = 3
-NOTE_S = 2.5
+NOTE_S, MARK_S = 2.5, 0.6
 CLOCK = 90_000
 
 
@@ -33,13 +36,13 @@ def sheet(clip: Clip, number: int) -> bytes:
     document = clip.analysis.document
     lift = document["lifts"][number]
     events = sorted({event["frame"]: name for name, event in lift["events"].items() if name != "pull_start"}.items())
-    wanted = dict(events)
+    wanted, marks = dict(events), _marks(clip)
     lifted = [x for x in document["disc"]["x_px"][lift["start_frame"] : lift["end_frame"] + 1] if x is not None]
     middle = float(np.median(lifted)) if lifted else document["clip"]["width"] / 2
     cells = []
     for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
         if frame.index in wanted:
-            picture = _drawn(frame.bgr(), document, lift, frame.index)
+            picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()))
             cells.append(_cell(picture, wanted[frame.index], lift, middle * picture.shape[1] / document["clip"]["width"]))
         if events and frame.index >= events[-1][0]:
             break
@@ -63,6 +66,7 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
     """A lift as an H.264 MP4 at its own times, with path, plumb line, joints and the coach's notes drawn in."""
     document = clip.analysis.document
     lift = document["lifts"][number]
+    marks = _marks(clip)
     notes = [(note.frame, note.words) for note in clip.notes.all()]
     times = document["clip"]["frame_time_s"]
     target = clip.derived_dir / f".drawn-{clip.pk}-{os.getpid()}.part.mp4"
@@ -75,8 +79,9 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
                     continue
                 if frame.index > lift["end_frame"]:
                     break
-                picture = _drawn(frame.bgr(), document, lift, frame.index)
                 now = times[frame.index]
+                held = [one for at, those in marks.items() if 0 <= now - times[min(at, len(times) - 1)] < MARK_S for one in those]
+                picture = _drawn(frame.bgr(), document, lift, frame.index, held)
                 for at, words in notes:
                     if 0 <= now - times[min(at, len(times) - 1)] < NOTE_S:
                         _write(picture, words, (16, picture.shape[0] - 24), picture.shape[1] / 1400, PAPER, under=True)
@@ -96,8 +101,17 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
         target.unlink(missing_ok=True)
 
 
-def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], frame: int) -> Picture:
-    """A frame with the bar's path up to it, the plumb line through the bar's first place, and the joints; no larger than 1280 px."""
+def _marks(clip: Clip) -> dict[int, list[Mark]]:
+    """What the coach drew, by frame."""
+    made: dict[int, list[Mark]] = {}
+    for mark in clip.marks.all():
+        made.setdefault(mark.frame, []).append(mark)
+    return made
+
+
+def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], frame: int, marks: Sequence[Mark]) -> Picture:
+    """A frame with the bar's path up to it, the plumb line through the bar's first place, the joints and the coach's marks; no larger
+    than 1280 px."""
     scale = min(1.0, LONG_SIDE_PX / max(picture.shape[:2]))
     if scale < 1.0:
         picture = np.asarray(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
@@ -126,7 +140,29 @@ def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], fra
         one, other = (at(joints[f"{side}_{name}"], frame) if f"{side}_{name}" in joints else None for name in (a, b))
         if one and other:
             cv2.line(picture, one, other, LIMB, thick + 1, cv2.LINE_AA)
+    for mark in marks:
+        _draw_mark(picture, mark, by, thick)
     return picture
+
+
+def _draw_mark(picture: Picture, mark: Mark, by: float, thick: int) -> None:
+    points = [(round(x * by), round(y * by)) for x, y in mark.points]
+    for ink, wide in ((INK, thick + 4), (PAPER, thick + 1)):
+        if mark.shape == Mark.Shape.CIRCLE:
+            cv2.circle(picture, points[0], round(np.hypot(*np.subtract(points[1], points[0]))), ink, wide, cv2.LINE_AA)
+        elif mark.shape == Mark.Shape.ARROW:
+            cv2.arrowedLine(picture, points[0], points[1], ink, wide, cv2.LINE_AA, tipLength=0.15)
+        else:
+            cv2.polylines(picture, [np.array(points, np.int32)], False, ink, wide, cv2.LINE_AA)
+    if mark.shape == Mark.Shape.ANGLE:
+        x, y = points[1]
+        _write(picture, f"{angle_deg(mark.points):.0f} deg", (x + 4 * thick, y - 4 * thick), picture.shape[1] / 1400, PAPER, under=True)
+
+
+def angle_deg(points: Sequence[Sequence[float]]) -> float:
+    """Included angle at the second of three points, degrees."""
+    one, other = (np.subtract(points[at], points[1]) for at in (0, 2))
+    return float(np.degrees(np.arctan2(abs(one[0] * other[1] - one[1] * other[0]), float(np.dot(one, other)))))
 
 
 def _cell(picture: Picture, name: str, lift: dict[str, Any], middle_px: float) -> Picture:

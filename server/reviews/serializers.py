@@ -3,7 +3,7 @@ from __future__ import annotations
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from .models import Correction, DiscPoint, HandOver, JointPoint, Note, Review, Verdict
+from .models import Correction, DiscPoint, HandOver, JointPoint, Mark, Note, Review, Verdict
 from .openapi import DOCUMENT_REF
 
 
@@ -189,6 +189,16 @@ class NoteSerializer(serializers.ModelSerializer):
         model = Note
         fields = ["id", "frame", "words", "at"]
         read_only_fields = ["at"]
+
+
+class MarkSerializer(serializers.ModelSerializer):
+    points = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2), min_length=2, max_length=400
+    )
+
+    class Meta:
+        model = Mark
+        fields = ["id", "frame", "shape", "points"]
 
 
 class HandedSerializer(serializers.Serializer):

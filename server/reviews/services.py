@@ -26,12 +26,13 @@ from jobs.services import request_analysis
 from plans.shelf import library_of
 
 from .limits import fits, limits_of, thresholds_of, written
-from .models import Analysis, HandOver, Limit, Note, Review, Verdict
+from .models import Analysis, HandOver, Limit, Mark, Note, Review, Verdict
 from .schools import catalogue_of, schools_of
 from .series import keep_numbers, load_kg, usual_speed
 
 LINK_LIVES = timedelta(days=90)
-MOST_POINTS = 3
+MOST_POINTS, MOST_MARKS = 3, 200
+POINTS_OF = {Mark.Shape.LINE: 2, Mark.Shape.ARROW: 2, Mark.Shape.CIRCLE: 2, Mark.Shape.ANGLE: 3}
 
 
 class CannotReview(Refused):
@@ -229,6 +230,25 @@ def note(clip: Clip, frame: int, words: str, by: AbstractBaseUser) -> Note:
     if not 0 <= frame < frames:
         raise CannotReview(f"The clip has frames 0 to {frames - 1}.")
     return Note.objects.create(clip=clip, frame=frame, words=words, by=by)
+
+
+def mark(clip: Clip, drawn: dict[str, Any], by: AbstractBaseUser) -> Mark:
+    """Keep what the coach drew at a frame.
+
+    Raises:
+        CannotReview: the clip has no such frame, the shape has other points, or they lie outside the picture.
+    """
+    told = clip.analysis.document["clip"]
+    if not 0 <= drawn["frame"] < told["frame_count"]:
+        raise CannotReview(f"The clip has frames 0 to {told['frame_count'] - 1}.")
+    wanted = POINTS_OF.get(drawn["shape"])
+    if wanted and len(drawn["points"]) != wanted:
+        raise CannotReview(f"This shape is drawn with {wanted} points; there are {len(drawn['points'])}.")
+    if not all(0 <= x <= told["width"] and 0 <= y <= told["height"] for x, y in drawn["points"]):
+        raise CannotReview("A mark must lie inside the picture.")
+    if clip.marks.count() >= MOST_MARKS:
+        raise CannotReview(f"A clip holds up to {MOST_MARKS} marks: take some away first.")
+    return Mark.objects.create(clip=clip, by=by, **drawn)
 
 
 def withdraw(clip: Clip) -> None:

@@ -25,6 +25,8 @@ urlpatterns = [
     path("clips/<uuid:pk>/drawn.mp4", views.drawn_file),
     path("clips/<uuid:pk>/notes", views.NotesView.as_view()),
     path("clips/<uuid:pk>/notes/<int:note>", views.NoteView.as_view()),
+    path("clips/<uuid:pk>/marks", views.MarksView.as_view()),
+    path("clips/<uuid:pk>/marks/<int:mark>", views.MarkView.as_view()),
     path("clips/<uuid:pk>/review", views.ReviewView.as_view()),
     path("clips/<uuid:pk>/hand-over", views.PublishView.as_view()),
     path("handed/<str:token>", views.HandedView.as_view()),

@@ -33,6 +33,7 @@ from .serializers import (
     FrameSerializer,
     HandedSerializer,
     LimitSerializer,
+    MarkSerializer,
     NoteSerializer,
     PeriodSerializer,
     PlaceSerializer,
@@ -281,6 +282,32 @@ class NoteView(APIView):
         clip = own_clip(request, pk)
         clip.notes.filter(pk=note).delete()
         return Response(NoteSerializer(clip.notes.all(), many=True).data)
+
+
+class MarksView(APIView):
+    """What the coach drew into the pictures of a clip."""
+
+    @extend_schema(responses=MarkSerializer(many=True))
+    def get(self, request: Request, pk: str) -> Response:
+        return Response(MarkSerializer(own_clip(request, pk).marks.all(), many=True).data)
+
+    @extend_schema(request=MarkSerializer, responses={201: MarkSerializer(many=True)})
+    def post(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = MarkSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        services.mark(clip, asked.validated_data, request.user)
+        return Response(MarkSerializer(clip.marks.all(), many=True).data, status=status.HTTP_201_CREATED)
+
+
+class MarkView(APIView):
+    """One mark; taking it back leaves the others."""
+
+    @extend_schema(responses={200: MarkSerializer(many=True)})
+    def delete(self, request: Request, pk: str, mark: int) -> Response:
+        clip = own_clip(request, pk)
+        clip.marks.filter(pk=mark).delete()
+        return Response(MarkSerializer(clip.marks.all(), many=True).data)
 
 
 class ReviewView(APIView):

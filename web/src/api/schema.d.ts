@@ -461,6 +461,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach drew into the pictures of a clip. */
+        get: operations["clips_marks_list"];
+        put?: never;
+        /** @description What the coach drew into the pictures of a clip. */
+        post: operations["clips_marks_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/marks/{mark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description One mark; taking it back leaves the others. */
+        delete: operations["clips_marks_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/notes": {
         parameters: {
             query?: never;
@@ -730,6 +765,24 @@ export interface paths {
         get?: never;
         /** @description Put an exercise away, or bring it back. */
         put: operations["library_hidden_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach likes to see drawn. */
+        get: operations["looks_retrieve"];
+        /** @description What the coach likes to see drawn. */
+        put: operations["looks_update"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1464,6 +1517,27 @@ export interface components {
             reports: components["schemas"]["Report"][];
             said: components["schemas"]["SaidRow"][];
         };
+        Looks: {
+            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "marks")[] | null;
+            traces: components["schemas"]["TracesEnum"][];
+        };
+        LooksRequest: {
+            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "marks")[] | null;
+            traces: components["schemas"]["TracesEnum"][];
+        };
+        Mark: {
+            readonly id: number;
+            /** Format: int64 */
+            frame: number;
+            shape: components["schemas"]["ShapeEnum"];
+            points: number[][];
+        };
+        MarkRequest: {
+            /** Format: int64 */
+            frame: number;
+            shape: components["schemas"]["ShapeEnum"];
+            points: number[][];
+        };
         Measure: {
             id: string;
             label: string;
@@ -1875,6 +1949,15 @@ export interface components {
             rpe?: number | null;
             hook?: boolean | null;
         };
+        /**
+         * @description * `stroke` - Stroke
+         *     * `line` - Line
+         *     * `arrow` - Arrow
+         *     * `circle` - Circle
+         *     * `angle` - Angle
+         * @enum {string}
+         */
+        ShapeEnum: "stroke" | "line" | "arrow" | "circle" | "angle";
         /** @description An exercise with its usual dose, as the coach's library has it. */
         Shelved: {
             readonly id: string;
@@ -2050,6 +2133,19 @@ export interface components {
             load: string;
             note: string;
         };
+        /**
+         * @description * `height` - height
+         *     * `aside` - aside
+         *     * `speed` - speed
+         *     * `force` - force
+         *     * `trunk` - trunk
+         *     * `hip` - hip
+         *     * `knee` - knee
+         *     * `elbow` - elbow
+         *     * `heel` - heel
+         * @enum {string}
+         */
+        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel";
         /**
          * @description * `kg` - kg
          *     * `lb` - lb
@@ -3246,6 +3342,74 @@ export interface operations {
             };
         };
     };
+    clips_marks_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"][];
+                };
+            };
+        };
+    };
+    clips_marks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"][];
+                };
+            };
+        };
+    };
+    clips_marks_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                mark: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"][];
+                };
+            };
+        };
+    };
     clips_notes_list: {
         parameters: {
             query?: never;
@@ -3694,6 +3858,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    looks_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looks"];
+                };
+            };
+        };
+    };
+    looks_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LooksRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looks"];
                 };
             };
         };

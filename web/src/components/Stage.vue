@@ -1,10 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import Body from '@/components/Body.vue'
+import Ghost from '@/components/Ghost.vue'
+import Marks from '@/components/Marks.vue'
+import Readings from '@/components/Readings.vue'
 import { inside, transform, WHOLE, zoomed, type View } from './closer'
+import type { Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { quantity } from '@/format/quantity'
-import type { AnalysisDocument, Lift } from '@/api/client'
+import type { AnalysisDocument, Lift, Schemas } from '@/api/client'
 
 /**
  * The footage with what was measured drawn over it. Everything drawn belongs to `frame`, the frame that stands on the canvas.
@@ -17,6 +21,13 @@ const props = defineProps<{
   showPath: boolean
   showPlumb: boolean
   showBody: boolean
+  showAngles?: boolean
+  showMidFoot?: boolean
+  /** What the coach drew, and the shape that is being drawn. */
+  marks?: Schemas['Mark'][]
+  shape?: Shape | null
+  /** Another lift laid over this one. */
+  other?: { analysis: AnalysisDocument; lift: Lift; time: (time: number) => number } | null
   jointsSet: string[]
   movable: boolean
   /** Two points are being picked: what has been clicked so far. */
@@ -29,6 +40,7 @@ const emit = defineEmits<{
   move: [x: number, y: number]
   moveJoint: [joint: string, x: number, y: number]
   pick: [x: number, y: number]
+  drawn: [shape: Shape, points: number[][]]
 }>()
 const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
 
@@ -263,6 +275,7 @@ function nudge(event: KeyboardEvent) {
             :stroke-width="stroke * 1.5"
           />
         </g>
+        <Ghost v-if="other && lift" :analysis="analysis" :lift="lift" :frame="frame" :stroke="stroke" :other="other" />
         <Body
           v-if="showBody"
           :analysis="analysis"
@@ -292,6 +305,26 @@ function nudge(event: KeyboardEvent) {
             @keydown="nudge"
           />
         </g>
+        <Readings
+          v-if="lift && (showAngles || showMidFoot)"
+          :analysis="analysis"
+          :lift="lift"
+          :frame="frame"
+          :stroke="stroke"
+          :angles="showAngles ?? false"
+          :mid-foot="showMidFoot ?? false"
+        />
+        <Marks
+          v-if="marks?.length || shape"
+          :marks="marks ?? []"
+          :frame="frame"
+          :width="width"
+          :height="height"
+          :stroke="stroke"
+          :shape="shape ?? null"
+          :to-picture="toPicture"
+          @drawn="(shape, points) => emit('drawn', shape, points)"
+        />
         <g v-if="picking" class="picked" :stroke-width="stroke * 0.8">
           <rect
             v-if="picked.length === 2 && picking === 'lifter'"

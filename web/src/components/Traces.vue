@@ -2,27 +2,32 @@
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { curve, CURVES, limitsOn, onClock, type CurveId, type LimitLine } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import { words } from '@/format/quantity'
 
-/** Height, forward/back and speed of the bar on the clip's own clock. A click goes to that frame. */
-const props = defineProps<{ analysis: AnalysisDocument; lift: Lift; frame: number }>()
+/**
+ * Three traces of the lift on the clip's own clock, of bar and body, as the coach chooses. A click goes to that frame. Another lift that
+ * is laid over this one is drawn dashed.
+ */
+const props = defineProps<{
+  analysis: AnalysisDocument
+  lift: Lift
+  frame: number
+  other?: { analysis: AnalysisDocument; lift: Lift; time: (time: number) => number } | null
+}>()
 const emit = defineEmits<{ go: [frame: number] }>()
+const shown = defineModel<CurveId[]>('shown', { required: true })
 
 const UNSURE_BELOW = 0.5
 const box = ref<HTMLElement | null>(null)
 const plots: uPlot[] = []
-const ROWS = [
-  { label: 'Height', unit: 'cm', values: (lift: Lift) => lift.bar.y_m.map((v) => (v === null ? null : v * 100)) },
-  {
-    label: 'Forward +, back −',
-    unit: 'cm',
-    values: (lift: Lift) => lift.bar.x_m.map((v) => (v === null ? null : v * 100)),
-  },
-  { label: 'Speed up +, down −', unit: 'm/s', values: (lift: Lift) => lift.bar.vy_m_s },
-]
+const told = (id: CurveId) => CURVES.find((one) => one.id === id)!
 const time = computed(() => props.analysis.clip.frame_time_s)
 const events = computed(() => Object.entries(props.lift.events).map(([name, event]) => ({ name, time: event.time_s })))
+function choose(place: number, id: string) {
+  shown.value = shown.value.map((one, i) => (i === place ? (id as CurveId) : one))
+}
 
 /** Stretches in which the disc was hardly seen or not at all, s: the coach looks there first. */
 const unsure = computed(() => {
@@ -49,10 +54,14 @@ function build() {
   if (!host) return
   host.replaceChildren()
   const x = props.lift.bar.time_s as number[]
-  const each = Math.max(Math.floor(host.clientHeight / ROWS.length), 58)
-  ROWS.forEach((row, index) => {
-    const values = row.values(props.lift)
-    const bottom = index === ROWS.length - 1
+  const each = Math.max(Math.floor(host.clientHeight / shown.value.length), 58)
+  shown.value.forEach((id, index) => {
+    const { values, sd } = curve(id, props.analysis, props.lift)
+    const other = props.other
+    const theirs = other && onClock(x, other.lift, curve(id, other.analysis, other.lift).values, other.time)
+    const limits = limitsOn(id, props.analysis, props.lift)
+    const edge = (sign: number) => values.map((v, row) => (v === null || !sd ? null : v + sign * (sd[row] ?? 0)))
+    const bottom = index === shown.value.length - 1
     const options: uPlot.Options = {
       width: host.clientWidth,
       height: each,
@@ -81,16 +90,20 @@ function build() {
           values: (_, splits) => splits.map((s) => String(s).replace('-', '−')),
         },
       ],
-      series: [{}, { stroke: colour('--trace'), width: 1.6, pxAlign: 0, points: { show: false } }],
-      hooks: { draw: [marks, pointAtFrame] },
+      series: [
+        {},
+        { stroke: colour('--trace'), width: 1.6, pxAlign: 0, points: { show: false } },
+        { width: 0, points: { show: false } },
+        { width: 0, points: { show: false } },
+        { stroke: colour('--quiet'), width: 1.4, dash: [5, 4], pxAlign: 0, points: { show: false } },
+      ],
+      bands: [{ series: [2, 3], fill: `color-mix(in srgb, ${colour('--trace')} 22%, transparent)` }],
+      hooks: { draw: [(plot) => drawLimits(plot, limits), marks, pointAtFrame] },
     }
-    const plot = new uPlot(options, [x, values as number[]], host)
+    const rows = [x, values, edge(1), edge(-1), theirs ?? x.map(() => null)]
+    const plot = new uPlot(options, rows as uPlot.AlignedData, host)
     plot.over.addEventListener('click', (event) => emit('go', nearest(plot.posToVal(event.offsetX, 'x'))))
     plot.over.title = 'Click to go to this frame'
-    const caption = document.createElement('span')
-    caption.className = 'caption'
-    caption.textContent = `${row.label}, ${row.unit}`
-    plot.root.append(caption)
     const now = document.createElement('i')
     now.className = 'now'
     plot.over.append(now)
@@ -135,6 +148,35 @@ function marks(plot: uPlot) {
   ctx.restore()
 }
 
+/** Where a limit lies at the moment its number is taken: from there on it is watched, from the thicker line on it is a fault. */
+function drawLimits(plot: uPlot, limits: LimitLine[]) {
+  const { ctx, bbox } = plot
+  ctx.save()
+  ctx.beginPath()
+  ctx.rect(bbox.left, bbox.top, bbox.width, bbox.height)
+  ctx.clip()
+  ctx.strokeStyle = colour('--bs-body-color')
+  for (const limit of limits) {
+    const x = plot.valToPos(limit.time, 'x', true)
+    for (const [value, width] of [
+      [limit.watch, 1],
+      [limit.fault, 2.2],
+    ] as const) {
+      const y = plot.valToPos(value, 'y', true)
+      const reach = 9 * devicePixelRatio
+      const away = (limit.above ? -4 : 4) * devicePixelRatio
+      ctx.lineWidth = width * devicePixelRatio
+      ctx.beginPath()
+      ctx.moveTo(x - reach, y + away)
+      ctx.lineTo(x - reach, y)
+      ctx.lineTo(x + reach, y)
+      ctx.lineTo(x + reach, y + away)
+      ctx.stroke()
+    }
+  }
+  ctx.restore()
+}
+
 function nearest(when: number): number {
   const times = time.value
   let best = 0
@@ -156,24 +198,39 @@ onBeforeUnmount(() => {
   looks?.disconnect()
   for (const plot of plots) plot.destroy()
 })
-watch(() => props.lift, build)
+watch(() => [props.lift, props.other, shown.value], build)
 watch(() => props.frame, pointAtFrame)
 </script>
 
 <template>
-  <div
-    ref="box"
-    class="traces"
-    data-test="traces"
-    role="img"
-    :aria-label="`Height, forward and back, and speed of the bar; events: ${events.map((e) => words(e.name)).join(', ')}`"
-  />
+  <div class="traces" data-test="traces">
+    <div
+      ref="box"
+      class="box"
+      role="img"
+      :aria-label="`${shown.map((id) => told(id).label).join('; ')}. Positions: ${events.map((e) => words(e.name)).join(', ')}`"
+    />
+    <select
+      v-for="(id, place) in shown"
+      :key="place"
+      class="caption"
+      :style="{ top: `${(place * 100) / shown.length}%` }"
+      :value="id"
+      :aria-label="`Trace ${place + 1}`"
+      @change="choose(place, ($event.target as HTMLSelectElement).value)"
+    >
+      <option v-for="one in CURVES" :key="one.id" :value="one.id">{{ one.label }}, {{ one.unit }}</option>
+    </select>
+  </div>
 </template>
 
 <style scoped lang="scss">
 .traces {
   height: 100%;
   contain: strict;
+}
+.box {
+  height: 100%;
   overflow: hidden;
   cursor: crosshair;
   :deep(.uplot) {
@@ -190,15 +247,19 @@ watch(() => props.frame, pointAtFrame)
     pointer-events: none;
     will-change: transform;
   }
-  :deep(.caption) {
-    position: absolute;
-    left: 48px;
-    top: 1px;
-    font-size: 0.72rem;
-    color: var(--quiet);
-    background: color-mix(in srgb, var(--panel) 75%, transparent);
-    padding: 0 0.25rem;
-    pointer-events: none;
+}
+.caption {
+  position: absolute;
+  left: 44px;
+  margin-top: 0;
+  font-size: 0.74rem;
+  color: var(--quiet);
+  background: color-mix(in srgb, var(--panel) 75%, transparent);
+  border: 0;
+  padding: 0 0.1rem;
+  &:hover,
+  &:focus {
+    color: var(--bs-body-color);
   }
 }
 </style>

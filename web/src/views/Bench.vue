@@ -10,19 +10,57 @@ import Positions from '@/components/Positions.vue'
 import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
+import { useLaidOver } from '@/components/laidOver'
+import { SHAPES, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { useFootage } from '@/footage/useFootage'
 import { load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
+import { useLooks, type Drawn } from '@/stores/looks'
 
 const props = defineProps<{ id: string }>()
 const bench = useBench()
 const router = useRouter()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const catalogue = ref<Catalogue | null>(null)
-const showPath = ref(localStorage.getItem('path') !== 'off')
-const showPlumb = ref(localStorage.getItem('plumb') !== 'off')
-const showBody = ref(localStorage.getItem('body') !== 'off')
+const looks = useLooks()
+const LAYERS: { id: Drawn; label: string; key: string }[] = [
+  { id: 'path', label: 'Path', key: 'b' },
+  { id: 'upright', label: 'Upright', key: 'u' },
+  { id: 'joints', label: 'Joints', key: 'j' },
+  { id: 'angles', label: 'Angles', key: 'a' },
+  { id: 'mid_foot', label: 'Mid-foot', key: 'm' },
+  { id: 'marks', label: 'Marks', key: 'k' },
+]
+const shows = (one: Drawn) => looks.drawn.includes(one)
+const laid = useLaidOver(
+  () => bench.clip,
+  () => bench.lift,
+)
+/** The shape the coach holds a pen for; what was drawn stays with the clip. */
+const shape = ref<Shape | null>(null)
+const marks = ref<Schemas['Mark'][]>([])
+const marksHere = computed(() => marks.value.filter((mark) => mark.frame === shown.value))
+async function changeMarks(answer: Promise<Schemas['Mark'][]>) {
+  try {
+    marks.value = await answer
+  } catch (error) {
+    bench.trouble = (error as Error).message
+  }
+}
+const path = () => ({ path: { id: props.id } })
+const loadMarks = () => changeMarks(ask(api.GET('/api/clips/{id}/marks', { params: path() })))
+const draw = (drawn: Shape, points: number[][]) =>
+  changeMarks(
+    ask(api.POST('/api/clips/{id}/marks', { params: path(), body: { frame: shown.value, shape: drawn, points } })),
+  )
+const rub = (mark: number) =>
+  changeMarks(ask(api.DELETE('/api/clips/{id}/marks/{mark}', { params: { path: { id: props.id, mark } } })))
+function pen(next: Shape | null) {
+  footage.pause()
+  shape.value = next
+  if (next && !shows('marks')) looks.toggle('marks')
+}
 const tab = ref<'findings' | 'figures' | 'notes' | 'by-hand' | 'schools'>('findings')
 const notes = ref<InstanceType<typeof Notes> | null>(null)
 const stage = ref<InstanceType<typeof Stage> | null>(null)
@@ -73,6 +111,7 @@ async function load_() {
 onMounted(async () => {
   window.addEventListener('keydown', onKey)
   await load_()
+  await Promise.all([looks.load(), loadMarks(), laid.load()])
   catalogue.value = await ask(api.GET('/api/catalogue'))
 })
 watch(tab, (now) => now === 'schools' && bench.loadSchools())
@@ -90,13 +129,13 @@ watch(
   () => props.id,
   () => {
     stretch.value = null
+    shape.value = null
+    laid.chosen.value = ''
     firstPass = true
     void load_()
+    void loadMarks()
   },
 )
-watch(showPath, (on) => localStorage.setItem('path', on ? 'on' : 'off'))
-watch(showPlumb, (on) => localStorage.setItem('plumb', on ? 'on' : 'off'))
-watch(showBody, (on) => localStorage.setItem('body', on ? 'on' : 'off'))
 watch(picking, () => (picked.value = []))
 function pick(x: number, y: number) {
   picked.value = [...(picked.value.length === 2 ? [] : picked.value), { x, y }]
@@ -166,19 +205,18 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
   { keys: '', does: '', test: (e) => e.shiftKey && e.key === 'ArrowLeft', run: () => void footage.step(-10) },
   { keys: '↑ ↓', does: 'position before, after', test: (e) => e.key === 'ArrowDown', run: () => event(1) },
   { keys: '', does: '', test: (e) => e.key === 'ArrowUp', run: () => event(-1) },
+  ...LAYERS.map(({ id, label, key }) => ({
+    keys: key.toUpperCase(),
+    does: `${label.toLowerCase()} on or off`,
+    test: (e: KeyboardEvent) => e.key === key,
+    run: () => looks.toggle(id),
+  })),
   {
-    keys: 'B',
-    does: "bar's path on or off",
-    test: (e) => e.key === 'b',
-    run: () => (showPath.value = !showPath.value),
+    keys: 'D',
+    does: 'draw, or put the pen down',
+    test: (e) => e.key === 'd',
+    run: () => pen(shape.value ? null : 'line'),
   },
-  {
-    keys: 'U',
-    does: 'upright line on or off',
-    test: (e) => e.key === 'u',
-    run: () => (showPlumb.value = !showPlumb.value),
-  },
-  { keys: 'J', does: 'joints on or off', test: (e) => e.key === 'j', run: () => (showBody.value = !showBody.value) },
   { keys: 'L', does: 'play from position to position over and over', test: (e) => e.key === 'l', run: turnLoop },
   {
     keys: '+ −',
@@ -285,9 +323,14 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :lift="bench.lift"
           :frame="shown"
           :corrected="corrected"
-          :show-path="showPath"
-          :show-plumb="showPlumb"
-          :show-body="showBody"
+          :show-path="shows('path')"
+          :show-plumb="shows('upright')"
+          :show-body="shows('joints')"
+          :show-angles="shows('angles')"
+          :show-mid-foot="shows('mid_foot')"
+          :marks="shows('marks') ? marks : []"
+          :shape="shape"
+          :other="laid.other.value"
           :joints-set="jointsSet"
           :movable="!playing && !bench.saving"
           :picking="picking"
@@ -296,6 +339,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           @move="(x, y) => bench.moveDisc(shown, x, y)"
           @move-joint="(joint, x, y) => bench.moveJoint(shown, joint, x, y)"
           @pick="pick"
+          @drawn="draw"
         />
         <div v-if="!footage.ready.value || footage.trouble.value" class="cover">
           <template v-if="footage.trouble.value">
@@ -409,9 +453,39 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           </button>
         </template>
         <span class="spring" />
-        <label><input v-model="showPath" type="checkbox" /> Path</label>
-        <label><input v-model="showPlumb" type="checkbox" /> Upright</label>
-        <label><input v-model="showBody" type="checkbox" /> Joints</label>
+        <label v-for="layer in LAYERS" :key="layer.id" :title="`Key ${layer.key.toUpperCase()}`"
+          ><input type="checkbox" :checked="shows(layer.id)" @change="looks.toggle(layer.id)" />
+          {{ layer.label }}</label
+        >
+        <select
+          class="form-select form-select-sm tool"
+          aria-label="Draw"
+          :value="shape ?? ''"
+          @change="pen((($event.target as HTMLSelectElement).value || null) as Shape | null)"
+        >
+          <option value="">{{ shape ? 'Put the pen down' : 'Draw …' }}</option>
+          <option v-for="one in SHAPES" :key="one.id" :value="one.id">{{ one.label }}</option>
+        </select>
+        <span v-if="shape" class="quiet">{{ SHAPES.find((one) => one.id === shape)?.how }}</span>
+        <button v-if="marksHere.length" type="button" data-test="rub" @click="rub(marksHere.at(-1)!.id)">
+          Take back the last mark here
+        </button>
+        <select
+          v-if="laid.groups.value.length"
+          v-model="laid.chosen.value"
+          class="form-select form-select-sm tool"
+          aria-label="Lay another lift over this one"
+        >
+          <option value="">Lay over …</option>
+          <optgroup v-for="group in laid.groups.value" :key="group.name" :label="group.name">
+            <option v-for="one in group.clips" :key="one.id" :value="one.id">
+              {{ group.name === 'Others' ? `${one.athlete_name}, ` : ''
+              }}{{ one.load ? load(one.load, one.load_unit ?? 'kg') : title(one.lift)
+              }}{{ one.made === false ? ', missed' : '' }}{{ one.filmed_on ? `, ${one.filmed_on}` : '' }}
+            </option>
+          </optgroup>
+        </select>
+        <span v-if="laid.trouble.value" role="alert">{{ laid.trouble.value }}</span>
         <button v-if="corrected.includes(shown)" type="button" @click="bench.takeBackDisc(shown)">
           Take back the disc here
         </button>
@@ -432,7 +506,16 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :catalogue="catalogue"
           @choose="chooseEvent"
         />
-        <Traces v-else :analysis="bench.analysis" :lift="bench.lift" :frame="shown" @go="footage.go" />
+        <Traces
+          v-else
+          :shown="looks.traces"
+          :analysis="bench.analysis"
+          :lift="bench.lift"
+          :frame="shown"
+          :other="laid.other.value"
+          @update:shown="looks.show"
+          @go="footage.go"
+        />
       </div>
     </section>
 
@@ -654,6 +737,11 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     align-items: center;
     gap: 0.3rem;
     margin-left: 0.4rem;
+  }
+  .tool {
+    width: 7rem;
+    font-size: 0.82rem;
+    padding-block: 0.1rem;
   }
 }
 .plots {

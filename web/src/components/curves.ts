@@ -1,0 +1,132 @@
+import type { AnalysisDocument, Lift } from '@/api/client'
+
+/** What can be drawn over a lift's time, row by row of its bar, each with one standard deviation where it has one. */
+export interface Curve {
+  values: (number | null)[]
+  sd: (number | null)[] | null
+}
+export const CURVES = [
+  { id: 'height', label: 'Height', unit: 'cm' },
+  { id: 'aside', label: 'Forward +, back −', unit: 'cm' },
+  { id: 'speed', label: 'Speed up +, down −', unit: 'm/s' },
+  { id: 'force', label: 'Force on the bar', unit: '% of its weight' },
+  { id: 'trunk', label: 'Trunk from level', unit: '°' },
+  { id: 'hip', label: 'Hip', unit: '°' },
+  { id: 'knee', label: 'Knee', unit: '°' },
+  { id: 'elbow', label: 'Elbow', unit: '°' },
+  { id: 'heel', label: 'Heel off the floor', unit: 'cm' },
+] as const
+export type CurveId = (typeof CURVES)[number]['id']
+export const FIRST_SHOWN: CurveId[] = ['height', 'aside', 'speed']
+/** Measures whose limits are lines on a curve at the measure's own frame. */
+const LIMITED: Record<string, CurveId> = {
+  trunk_angle: 'trunk',
+  extension_knee: 'knee',
+  drive_extension_knee: 'knee',
+  extension_hip: 'hip',
+  drive_extension_hip: 'hip',
+  bar_x: 'aside',
+}
+const GRAVITY = 9.81
+const JOINT_CURVES: Partial<Record<CurveId, [string, string, string]>> = {
+  hip: ['shoulder', 'hip', 'knee'],
+  knee: ['hip', 'knee', 'ankle'],
+  elbow: ['shoulder', 'elbow', 'wrist'],
+}
+
+interface Point {
+  x: number
+  y: number
+  sd: number
+}
+
+/** Places of a joint of the side towards the camera at a frame: forward and up in cm, upright; null where it is not known. */
+export function upright(analysis: AnalysisDocument, part: string, frame: number): Point | null {
+  const side = analysis.clip.facing === 'left' ? 'left' : 'right'
+  const track = analysis.joints[`${side}_${part}`]
+  const scale = analysis.scale
+  const [u, v] = [track?.x_px?.[frame], track?.y_px?.[frame]]
+  if (!scale || u == null || v == null) return null
+  const cm = 100 * (scale.body_m_per_px ?? scale.m_per_px)
+  const lean = (scale.plumb_deg * Math.PI) / 180
+  const across = u * Math.cos(lean) + v * Math.sin(lean)
+  const down = v * Math.cos(lean) - u * Math.sin(lean)
+  return { x: (side === 'left' ? -1 : 1) * across * cm, y: -down * cm, sd: track?.sd_cm?.[frame] ?? 0 }
+}
+
+const degrees = (radians: number) => (radians * 180) / Math.PI
+const apart = (a: Point, b: Point) => Math.hypot(a.x - b.x, a.y - b.y)
+
+/** How far the way from a to b leans back from level ahead: 90 upright, more when it leans back. */
+function leaning(a: Point, b: Point) {
+  return { value: degrees(Math.atan2(b.y - a.y, b.x - a.x)), sd: degrees(Math.hypot(a.sd, b.sd) / apart(a, b)) }
+}
+/** Included angle at b, 180 straight. */
+function included(a: Point, b: Point, c: Point) {
+  const turn = Math.atan2(a.y - b.y, a.x - b.x) - Math.atan2(c.y - b.y, c.x - b.x)
+  const sd = degrees(Math.hypot(Math.hypot(a.sd, b.sd) / apart(a, b), Math.hypot(c.sd, b.sd) / apart(c, b)))
+  return { value: degrees(Math.abs(Math.atan2(Math.sin(turn), Math.cos(turn)))), sd }
+}
+
+export function curve(id: CurveId, analysis: AnalysisDocument, lift: Lift): Curve {
+  const { bar } = lift
+  const plain = (values: (number | null)[]) => ({ values, sd: null })
+  const scaled = (values: (number | null)[], turn: (v: number) => number) =>
+    plain(values.map((v) => (v === null ? null : turn(v))))
+  if (id === 'height') return scaled(bar.y_m, (v) => 100 * v)
+  if (id === 'aside') return scaled(bar.x_m, (v) => 100 * v)
+  if (id === 'speed') return plain(bar.vy_m_s)
+  if (id === 'force') return scaled(bar.ay_m_s2, (v) => 100 * (1 + v / GRAVITY))
+  const rows = bar.time_s.map((_, row) => bodyAt(id, analysis, bar.first_frame + row))
+  if (id !== 'heel') return { values: rows.map((one) => one?.value ?? null), sd: rows.map((one) => one?.sd ?? null) }
+  // From where it stood over the first tenth of the lift.
+  const stood = rows.slice(0, Math.max(Math.floor(rows.length / 10), 1)).flatMap((one) => (one ? [one.value] : []))
+  const floor = stood.length ? stood.sort((a, b) => a - b)[stood.length >> 1]! : 0
+  return { values: rows.map((one) => (one ? one.value - floor : null)), sd: rows.map((one) => one?.sd ?? null) }
+}
+
+function bodyAt(id: CurveId, analysis: AnalysisDocument, frame: number) {
+  const at = (part: string) => upright(analysis, part, frame)
+  if (id === 'heel') {
+    const heel = at('heel')
+    return heel && { value: heel.y, sd: heel.sd }
+  }
+  if (id === 'trunk') {
+    const [hip, shoulder] = [at('hip'), at('shoulder')]
+    return hip && shoulder && leaning(hip, shoulder)
+  }
+  const [a, b, c] = JOINT_CURVES[id]!.map(at)
+  return a && b && c ? included(a, b, c) : null
+}
+
+/** Another lift's curve on the clock of this one. */
+export function onClock(time_s: number[], lift: Lift, values: (number | null)[], toOther: (time: number) => number) {
+  const own = lift.bar.time_s as number[]
+  let row = 0
+  return time_s.map((time) => {
+    const at = toOther(time)
+    if (at < own[0]! || at > own.at(-1)!) return null
+    while (row > 0 && own[row]! > at) row--
+    while (row < own.length - 2 && own[row + 1]! < at) row++
+    const [a, b] = [values[row], values[row + 1]]
+    if (a == null || b == null) return null
+    return a + ((at - own[row]!) / (own[row + 1]! - own[row]!)) * (b - a)
+  })
+}
+
+export interface LimitLine {
+  time: number
+  watch: number
+  fault: number
+  above: boolean
+}
+/** Limits of the lift's findings that belong on a curve, each at the time of its number. */
+export function limitsOn(id: CurveId, analysis: AnalysisDocument, lift: Lift): LimitLine[] {
+  const times = analysis.clip.frame_time_s
+  return lift.findings.flatMap((finding) =>
+    finding.evidence.flatMap(({ measure, frame, watch, fault, side }) => {
+      const belongs = LIMITED[measure.split('@')[0]!] === id && frame != null && watch != null && fault != null
+      return belongs ? [{ time: times[frame]!, watch, fault, above: side === 'above' }] : []
+    }),
+  )
+}

@@ -1,0 +1,51 @@
+import { computed, ref, watch } from 'vue'
+import { commonEvents, otherTime } from './beside'
+import { api, ask, type AnalysisDocument, type Clip, type Lift } from '@/api/client'
+
+/** Another lift laid over the one on the bench: which there are, which is chosen, and how its time runs beside ours, position by position. */
+export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null) {
+  const clips = ref<Clip[]>([])
+  const chosen = ref('')
+  const held = ref<AnalysisDocument | null>(null)
+  const trouble = ref('')
+
+  async function guarded(work: () => Promise<void>) {
+    try {
+      await work()
+      trouble.value = ''
+    } catch (error) {
+      trouble.value = (error as Error).message
+    }
+  }
+  const load = () =>
+    guarded(async () => {
+      clips.value = (await ask(api.GET('/api/clips'))).filter((one) => one.measured)
+    })
+  watch(chosen, (id) =>
+    guarded(async () => {
+      held.value = null
+      if (!id) return
+      const got = (await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))).document
+      if (chosen.value === id) held.value = got
+    }),
+  )
+  /** The same lift of the same athlete first, newest first as they come; then the same lift of others. */
+  const groups = computed(() => {
+    const mine = clip()
+    const like = clips.value.filter((one) => one.id !== mine?.id && one.lift === mine?.lift)
+    const own = like.filter((one) => one.athlete === mine?.athlete)
+    return [
+      { name: 'This athlete', clips: own },
+      { name: 'Others', clips: like.filter((one) => !own.includes(one)) },
+    ].filter((group) => group.clips.length)
+  })
+  const other = computed(() => {
+    const mine = lift()
+    const analysis = held.value
+    const theirs = analysis?.lifts.find((one) => one.kind === mine?.kind)
+    if (!mine || !analysis || !theirs) return null
+    const on = commonEvents(mine, theirs)[0]
+    return on ? { analysis, lift: theirs, time: otherTime(mine, theirs, on, true) } : null
+  })
+  return { groups, chosen, other, trouble, load }
+}

@@ -1,0 +1,34 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import { FIRST_SHOWN, type CurveId } from '@/components/curves'
+import { api, ask, type Schemas } from '@/api/client'
+
+export type Drawn = NonNullable<Schemas['Looks']['drawn']>[number]
+const AT_FIRST: Drawn[] = ['path', 'upright', 'joints', 'marks']
+
+/** What the coach likes to see drawn; kept with the account, so it is there on every machine. */
+export const useLooks = defineStore('looks', () => {
+  const drawn = ref<Drawn[]>(AT_FIRST)
+  const traces = ref<CurveId[]>(FIRST_SHOWN)
+  let asked = false
+
+  async function load() {
+    if (asked) return
+    asked = true
+    const kept = await ask(api.GET('/api/looks'))
+    drawn.value = kept.drawn ?? AT_FIRST
+    if (kept.traces.length === FIRST_SHOWN.length) traces.value = kept.traces
+  }
+  /** A taste that cannot be kept is no reason to stop the work: it holds until the page is left. */
+  const keep = () =>
+    ask(api.PUT('/api/looks', { body: { drawn: drawn.value, traces: traces.value } })).catch(() => null)
+  function toggle(one: Drawn) {
+    drawn.value = drawn.value.includes(one) ? drawn.value.filter((other) => other !== one) : [...drawn.value, one]
+    void keep()
+  }
+  function show(ids: CurveId[]) {
+    traces.value = ids
+    void keep()
+  }
+  return { drawn, traces, load, toggle, show }
+})
