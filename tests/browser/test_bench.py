@@ -254,3 +254,43 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     expect(reading.get_by_text("Each side: 15 kg + 2.5 kg + 0.5 kg")).to_be_visible()
     assert reading.evaluate("document.documentElement.scrollWidth") <= 390
     phone.close()
+
+
+def test_a_pen_another_lift_and_traces_of_the_body(browser: Browser, site: str, signed_in_state: dict, burnt_clip: str) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    told = document(page, site, burnt_clip)
+    frame = told["lifts"][0]["events"]["contact"]["frame"]
+    page.locator("[data-event=contact]").click()
+    at_frame(page, frame)
+    page.get_by_label("Draw").select_option("angle")
+    box = page.locator("svg[data-frame]").bounding_box()
+    assert box
+    for x, y in ((0.5, 0.25), (0.5, 0.5), (0.75, 0.5)):
+        page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+    # A corner between up and across, in a picture that is shown in its own shape.
+    expect(page.locator(".marks text")).to_have_text("90°", timeout=WAIT_MS)
+    page.get_by_label("Draw").select_option("")
+    page.keyboard.press("ArrowRight")
+    at_frame(page, frame + 1)
+    expect(page.locator("[data-mark]")).to_have_count(0)
+    page.keyboard.press("a")
+    expect(page.locator("[data-angle=trunk]")).to_contain_text("±")
+    page.get_by_label("Trace 2").select_option("trunk")
+    choice = page.get_by_label("Lay another lift over this one")
+    value = choice.locator("option:not([value=''])").first.get_attribute("value")
+    choice.select_option(value=value)
+    expect(page.get_by_test_id("ghost")).to_be_visible(timeout=WAIT_MS)
+    # Another day, another machine: what was drawn and what the coach likes to see are there.
+    page.close()
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    page.locator("[data-event=contact]").click()
+    expect(page.locator("[data-mark=angle]")).to_be_visible(timeout=WAIT_MS)
+    expect(page.get_by_label("Trace 2")).to_have_value("trunk")
+    page.get_by_role("button", name="Take back mark").click()
+    expect(page.locator("[data-mark]")).to_have_count(0)
+    page.keyboard.press("a")
+    expect(page.locator("[data-angle=trunk]")).to_have_count(0)
+    context.close()

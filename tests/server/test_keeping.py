@@ -13,7 +13,7 @@ from rest_framework.test import APIClient
 
 from atleta.document import captions, joints_trc
 from clips.models import Clip
-from reviews.pictures import figures_at
+from reviews.pictures import angle_deg, figures_at, sheet
 
 from .conftest import signed_in
 
@@ -139,3 +139,42 @@ def test_files_are_the_coachs_own(clip: Clip, stranger: User) -> None:
 
 def test_no_such_lift_is_said(api: APIClient, clip: Clip) -> None:
     assert "No such lift" in api.get(f"/api/clips/{clip.pk}/positions.png?lift=7").content.decode()
+
+
+def test_what_is_drawn_stays_with_its_frame_and_goes_into_the_pictures(api: APIClient, clip: Clip, stranger: User) -> None:
+    address = f"/api/clips/{clip.pk}/marks"
+    frame = clip.analysis.document["lifts"][0]["events"]["contact"]["frame"]
+    plain = sheet(clip, 0)
+    angle = {"frame": frame, "shape": "angle", "points": [[300, 100], [300, 200], [400, 200]]}
+    assert api.post(address, angle, format="json").status_code == 201
+    rows = api.post(address, {"frame": frame, "shape": "circle", "points": [[300, 150], [330, 150]]}, format="json").data
+    assert [row["shape"] for row in rows] == ["angle", "circle"]
+    assert sheet(clip, 0) != plain
+    assert angle_deg(angle["points"]) == pytest.approx(90)
+    assert signed_in(stranger).get(address).status_code == 404
+    assert signed_in(stranger).delete(f"{address}/{rows[0]['id']}").status_code == 404
+    assert [row["shape"] for row in api.delete(f"{address}/{rows[0]['id']}").data] == ["circle"]
+
+
+@pytest.mark.parametrize(
+    ("wrong", "says"),
+    [
+        ({"frame": 99999}, "frames 0 to"),
+        ({"points": [[10, 10], [20, 20], [30, 30]]}, "2 points"),
+        ({"points": [[10, 10], [99999, 20]]}, "inside the picture"),
+    ],
+)
+def test_a_mark_that_cannot_be_is_refused_in_words(api: APIClient, clip: Clip, wrong: dict, says: str) -> None:
+    refused = api.post(f"/api/clips/{clip.pk}/marks", {"frame": 1, "shape": "line", "points": [[1, 1], [9, 9]]} | wrong, format="json")
+    assert refused.status_code == 400
+    assert says in str(refused.data)
+    assert clip.marks.count() == 0
+
+
+def test_what_a_coach_likes_to_see_is_their_own(api: APIClient, stranger: User) -> None:
+    assert api.get("/api/looks").data == {"drawn": None, "traces": []}
+    liked = {"drawn": ["path", "angles"], "traces": ["height", "trunk", "knee"]}
+    assert api.put("/api/looks", liked, format="json").status_code == 200
+    assert api.get("/api/looks").data == liked
+    assert signed_in(stranger).get("/api/looks").data["drawn"] is None
+    assert api.put("/api/looks", {"drawn": ["fireworks"], "traces": []}, format="json").status_code == 400

@@ -48,7 +48,9 @@ const foot = computed(() => {
   <g class="readings">
     <template v-if="midFoot && foot">
       <line v-bind="foot" :stroke-width="stroke * 0.8" :stroke-dasharray="`${stroke} ${stroke * 2.5}`" />
-      <text :x="foot.x1" :y="foot.y1 + stroke * 9" text-anchor="middle" :font-size="stroke * 6.5">mid-foot</text>
+      <text :x="foot.x1 - stroke * 4" :y="foot.y1 + stroke * 2" text-anchor="end" :font-size="stroke * 6.5">
+        mid-foot
+      </text>
     </template>
     <template v-if="angles">
       <text
@@ -60,7 +62,7 @@ const foot = computed(() => {
         :font-size="stroke * 7.5"
         :data-angle="one.id"
       >
-        {{ one.id }} {{ one.says }}
+        {{ one.id }}: {{ one.says }}
       </text>
     </template>
   </g>

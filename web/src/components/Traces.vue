@@ -257,6 +257,7 @@ watch(() => props.frame, pointAtFrame)
   background: color-mix(in srgb, var(--panel) 75%, transparent);
   border: 0;
   padding: 0 0.1rem;
+  field-sizing: content;
   &:hover,
   &:focus {
     color: var(--bs-body-color);

@@ -453,10 +453,15 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           </button>
         </template>
         <span class="spring" />
-        <label v-for="layer in LAYERS" :key="layer.id" :title="`Key ${layer.key.toUpperCase()}`"
-          ><input type="checkbox" :checked="shows(layer.id)" @change="looks.toggle(layer.id)" />
-          {{ layer.label }}</label
-        >
+        <details class="layers">
+          <summary>Drawn ({{ looks.drawn.length }})</summary>
+          <div>
+            <label v-for="layer in LAYERS" :key="layer.id">
+              <input type="checkbox" :checked="shows(layer.id)" @change="looks.toggle(layer.id)" /> {{ layer.label }}
+              <kbd>{{ layer.key.toUpperCase() }}</kbd>
+            </label>
+          </div>
+        </details>
         <select
           class="form-select form-select-sm tool"
           aria-label="Draw"
@@ -468,7 +473,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         </select>
         <span v-if="shape" class="quiet">{{ SHAPES.find((one) => one.id === shape)?.how }}</span>
         <button v-if="marksHere.length" type="button" data-test="rub" @click="rub(marksHere.at(-1)!.id)">
-          Take back the last mark here
+          Take back mark
         </button>
         <select
           v-if="laid.groups.value.length"
@@ -737,6 +742,28 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     align-items: center;
     gap: 0.3rem;
     margin-left: 0.4rem;
+  }
+  .layers {
+    position: relative;
+    summary {
+      padding: 0.14rem 0.3rem;
+    }
+    div {
+      position: absolute;
+      bottom: 100%;
+      right: 0;
+      z-index: 2;
+      background: var(--panel);
+      border: 1px solid var(--rule);
+      padding: 0.4rem 0.6rem 0.4rem 0.2rem;
+    }
+    label {
+      display: grid;
+      grid-template-columns: auto 1fr auto;
+      gap: 0.5rem;
+      min-width: 9rem;
+      padding: 0.1rem 0;
+    }
   }
   .tool {
     width: 7rem;

@@ -1,0 +1,77 @@
+import { describe, expect, it } from 'vitest'
+import type { AnalysisDocument, Lift } from '@/api/client'
+import { curve, limitsOn, onClock, upright } from './curves'
+import { angleOf, outline } from './marks'
+
+/** A lifter of straight lines: hip over ankle, trunk 45° ahead, 1 cm a pixel. */
+function filmed(facing: 'left' | 'right', plumb_deg = 0): AnalysisDocument {
+  const way = facing === 'right' ? 1 : -1
+  const places: Record<string, [number, number]> = {
+    ankle: [0, 0],
+    heel: [-6, -8],
+    knee: [0, 40],
+    hip: [0, 80],
+    shoulder: [50, 130],
+  }
+  const lean = (plumb_deg * Math.PI) / 180
+  const joints = Object.fromEntries(
+    Object.entries(places).map(([part, [x, y]]) => {
+      // Upright places turned into the picture of a phone that leans.
+      const [u, v] = [way * x, -y]
+      const px = { x_px: [u * Math.cos(lean) - v * Math.sin(lean)], y_px: [u * Math.sin(lean) + v * Math.cos(lean)] }
+      return [`${facing}_${part}`, { ...px, sd_cm: [2] }]
+    }),
+  )
+  return {
+    clip: { facing, frame_time_s: [0] },
+    scale: { m_per_px: 0.02, body_m_per_px: 0.01, plumb_deg },
+    joints,
+  } as unknown as AnalysisDocument
+}
+const LIFT = {
+  bar: { first_frame: 0, time_s: [0], x_m: [0.03], y_m: [0.5], vy_m_s: [1.2], ay_m_s2: [4.905] },
+  findings: [
+    { evidence: [{ measure: 'trunk_angle@bottom', frame: 0, watch: 65, fault: 55, side: 'below' }] },
+    { evidence: [{ measure: 'trunk_angle@bottom', frame: 0, watch: null, fault: null, side: 'below' }] },
+  ],
+} as unknown as Lift
+
+describe('curves of a lift', () => {
+  it.each(['right', 'left'] as const)('tell angles of a lifter who faces %s, in a phone that leans', (facing) => {
+    for (const lean of [0, 3]) {
+      const analysis = filmed(facing, lean)
+      expect(curve('trunk', analysis, LIFT).values[0]).toBeCloseTo(45)
+      expect(curve('hip', analysis, LIFT).values[0]).toBeCloseTo(135)
+      expect(curve('knee', analysis, LIFT).values[0]).toBeCloseTo(180)
+      // 2 cm at either end of 70.7 cm.
+      expect(curve('trunk', analysis, LIFT).sd![0]).toBeCloseTo((Math.hypot(2, 2) / Math.hypot(50, 50)) * 57.2958)
+      expect(upright(analysis, 'shoulder', 0)).toMatchObject({ x: expect.closeTo(50), y: expect.closeTo(130) })
+    }
+  })
+  it('tell force as a share of what the bar weighs, and nothing of a joint that is not known', () => {
+    expect(curve('force', filmed('right'), LIFT).values[0]).toBeCloseTo(150)
+    expect(curve('elbow', filmed('right'), LIFT).values).toEqual([null])
+  })
+  it('carry the limits that a finding knows, at the time of its number', () => {
+    expect(limitsOn('trunk', filmed('right'), LIFT)).toEqual([{ time: 0, watch: 65, fault: 55, above: false }])
+    expect(limitsOn('knee', filmed('right'), LIFT)).toEqual([])
+  })
+  it('lie on the clock of another lift, and nowhere beyond their own', () => {
+    const other = { bar: { time_s: [1, 2, 3] } } as unknown as Lift
+    const at = onClock([0, 0.25, 1, 1.5, 5], other, [10, 20, null], (time) => 2 * time + 0.5)
+    expect(at).toEqual([null, 10, null, null, null])
+    expect(onClock([0.5], other, [10, 20, 40], (time) => 2 * time + 0.5)[0]).toBeCloseTo(15)
+  })
+})
+
+describe('marks', () => {
+  it('tell the angle between two arms', () => {
+    expect(angleOf([[10, 0], [0, 0], [0, 10]])).toBeCloseTo(90) // prettier-ignore
+    expect(angleOf([[10, 0], [0, 0], [-10, 0]])).toBeCloseTo(180) // prettier-ignore
+  })
+  it('are drawn as what they are', () => {
+    expect(outline('circle', [[5, 5], [8, 9]], 1)).toContain('a5 5') // prettier-ignore
+    expect(outline('arrow', [[0, 0], [9, 0]], 3).match(/M/g)).toHaveLength(2) // prettier-ignore
+    expect(outline('stroke', [[0, 0], [1, 1], [2, 1]], 1)).toBe('M0 0L1 1L2 1') // prettier-ignore
+  })
+})
