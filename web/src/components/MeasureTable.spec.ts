@@ -1,5 +1,5 @@
-import { mount } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import type { Catalogue, Lift } from '@/api/client'
 import MeasureTable from './MeasureTable.vue'
 
@@ -17,9 +17,50 @@ const catalogue = {
     { id: 'peak_velocity', label: 'Peak velocity', unit: 'm/s', about: 'Largest upward speed of the bar in the pull.' },
   ],
 } as unknown as Catalogue
-const table = (of = lift) => mount(MeasureTable, { props: { lift: of, catalogue, clip: 'clip-1' } })
+const table = (of = lift, active = false) =>
+  mount(MeasureTable, { props: { lift: of, catalogue, clip: 'clip-1', athlete: 3, active } })
+
+afterEach(() => vi.unstubAllGlobals())
 
 describe('the figures', () => {
+  it('stand beside where they usually lie for this athlete, the least usual first when asked', async () => {
+    const band = (measure: string, low: number, high: number) => ({
+      measure,
+      low,
+      high,
+      middle: (low + high) / 2,
+      lifts: 9,
+    })
+    const told = {
+      bands: [band('peak_velocity', 1.7, 1.9), band('peak_height', 1.1, 1.2)],
+      band_lifts: 9,
+      band_needs: 8,
+    }
+    const asked: string[] = []
+    vi.stubGlobal('fetch', (request: Request) => {
+      asked.push(request.url)
+      return Promise.resolve(Response.json(told))
+    })
+    const page = table({ ...lift, kind: 'snatch' } as Lift, true)
+    await flushPromises()
+    expect(asked[0]).toContain('/api/athletes/3/series?kind=snatch')
+    const usual = (id: string) => page.get(`[data-measure=${id}] .usual`)
+    expect(usual('peak_velocity').text()).toBe('1.70 to 1.90')
+    expect(usual('peak_velocity').classes()).not.toContain('beyond')
+    // 128.2 cm against 110 to 120.
+    expect(usual('peak_height').text()).toBe('110.0 to 120.0')
+    expect(usual('peak_height').classes()).toContain('beyond')
+    await page.get('select').setValue('usual')
+    expect(page.findAll('[data-measure]')[0]!.attributes('data-measure')).toBe('peak_height')
+    expect(page.text()).toContain('over 9 made lifts')
+  })
+  it('say from how many lifts on that is told, while there are fewer', async () => {
+    vi.stubGlobal('fetch', () => Promise.resolve(Response.json({ bands: [], band_lifts: 3, band_needs: 8 })))
+    const page = table({ ...lift, kind: 'snatch' } as Lift, true)
+    await flushPromises()
+    expect(page.text()).toContain('from 8 made lifts')
+    expect(page.find('.usual').exists()).toBe(false)
+  })
   it('stand with unit and uncertainty', () => {
     const row = table().get('[data-measure=peak_velocity]')
     expect(row.text()).toContain('Peak velocity')

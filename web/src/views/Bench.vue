@@ -596,6 +596,8 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <MeasureTable
           v-show="tab === 'figures'"
           :lift="bench.lift"
+          :athlete="bench.clip.athlete"
+          :active="tab === 'figures'"
           :catalogue="catalogue"
           :clip="id"
           @go="footage.go"
