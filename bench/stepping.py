@@ -1,16 +1,34 @@
-"""How fast the bench steps in Chromium while an arrow key is held, and how soon a dragged disc has changed every figure."""
+"""How fast the bench steps in Chromium while an arrow key is held, and how long a coach waits for what they ask for: a position, a lift,
+the queue, figures that follow a dragged disc."""
 
 from __future__ import annotations
 
 import statistics
+import subprocess
 
-from demo.site import CHROMIUM, demo_site, sign_in
+from demo.site import CHROMIUM, MANAGE, demo_site, sign_in
 from playwright.sync_api import Page, sync_playwright
 
 HELD_MS = 4000
 # Keyboards repeat about thirty times a second at most; this is asked a little faster than that.
 REPEAT_MS = 25
-DRAGS = 9
+DRAGS, JUMPS, OPENS = 9, 12, 5
+IN_QUEUE = 500
+FILL = f"""
+import uuid
+from django.utils import timezone
+from clips.models import Clip
+from jobs.models import AnalysisJob
+from reviews.models import Analysis
+sources = list(Clip.objects.select_related("analysis"))
+for number in range({IN_QUEUE} - len(sources)):
+    clip = Clip.objects.get(pk=sources[number % len(sources)].pk)
+    clip.pk = uuid.uuid4()
+    clip.save(force_insert=True)
+    told = sources[number % len(sources)].analysis
+    Analysis.objects.create(clip=clip, document=told.document, judged_by=told.judged_by)
+    AnalysisJob.objects.create(clip=clip, state="done", stage="ready", queued_at=timezone.now(), finished_at=timezone.now())
+"""
 HOLD = """async ([key, every, length]) => {
   const label = document.querySelector('[data-test=frame]'), number = () => Number(label.textContent.match(/\\d+/)[0])
   let drawn = 0
@@ -56,11 +74,45 @@ def drag_ms(page: Page) -> float:
     return float(page.evaluate("window.took"))
 
 
+def fill_queue(environment: dict[str, str]) -> None:
+    """Copies of the clips that are there, until the queue is long."""
+    subprocess.run([*MANAGE, "shell", "-c", FILL], env=environment, check=True, stdout=subprocess.DEVNULL)
+
+
+def jump_ms(page: Page, key: str) -> float:
+    """From a key that goes to the next position until its frame stands there."""
+    return float(
+        page.evaluate(
+            """(key) => new Promise((done) => {
+                 const label = document.querySelector('[data-test=frame]'), begun = performance.now()
+                 new MutationObserver((_, me) => { me.disconnect(); done(performance.now() - begun) })
+                   .observe(label, { characterData: true, childList: true, subtree: true })
+                 window.dispatchEvent(new KeyboardEvent('keydown', { key }))
+               })""",
+            key,
+        )
+    )
+
+
+def open_ms(page: Page, address: str, stands: str) -> float:
+    """From asking for a page until this stands on it."""
+    page.goto("about:blank")
+    begun = page.evaluate("performance.timeOrigin + performance.now()")
+    page.goto(address, wait_until="commit")
+    page.locator(stands).first.wait_for(timeout=60_000)
+    return float(page.evaluate("performance.timeOrigin + performance.now()")) - float(begun)
+
+
+def told(name: str, times: list[float]) -> None:
+    print(f"{name:52s} median {statistics.median(times):5.0f} ms, longest {max(times):5.0f} ms")
+
+
 def main() -> None:
     print("Stepping in Chromium with an arrow key held (asked 40 times a second), 720p\n")
-    with demo_site() as site, sync_playwright() as driver:
+    environment: dict[str, str] = {}
+    with demo_site(prepared=environment.update) as site, sync_playwright() as driver:
         browser = driver.chromium.launch(**CHROMIUM)
-        for way in ("decoded frames", "video element"):
+        for way in ("video element", "decoded frames"):
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             if way == "video element":
                 page.add_init_script("delete window.VideoDecoder")
@@ -78,9 +130,18 @@ def main() -> None:
                 page.get_by_role("tab", name="Figures").click()
                 page.locator("[data-event=apex]").click()
                 page.wait_for_timeout(500)
-                times = [drag_ms(page) for _ in range(DRAGS)]
+                dragged = [drag_ms(page) for _ in range(DRAGS)]
+                page.get_by_role("tab", name="Findings").click()
+                jumps = [jump_ms(page, key) for key in ["ArrowUp", "ArrowDown"] * (JUMPS // 2)]
+                lifts = [open_ms(page, f"{site}{handed}", "[data-test=frame]") for _ in range(OPENS)]
+                fill_queue(environment)
+                queues = [open_ms(page, site, "main a[href^='/clips/']") for _ in range(OPENS)]
         browser.close()
-    print(f"\nA dragged disc until every figure stands anew: median {statistics.median(times):.0f} ms, longest {max(times):.0f} ms")
+    print()
+    told("to the next position, until its frame stands", jumps)
+    told("a lift opened, until its frame and findings stand", lifts)
+    told(f"the queue of {IN_QUEUE} opened, until its rows stand", queues)
+    told("a dragged disc, until every figure stands anew", dragged)
 
 
 if __name__ == "__main__":

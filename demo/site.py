@@ -11,7 +11,7 @@ import tempfile
 import time
 import tomllib
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -28,10 +28,11 @@ CHROMIUM = {
 
 
 @contextmanager
-def demo_site(first: int = 6) -> Iterator[str]:
+def demo_site(first: int = 6, prepared: Callable[[dict[str, str]], None] | None = None) -> Iterator[str]:
     """Web server and worker, started as `make demo` starts them; gives the address and takes everything away afterwards.
 
-    Only the first few clips of the demo world are brought in, so that nobody waits for the others to be worked on.
+    Only the first few clips of the demo world are brought in, so that nobody waits for the others to be worked on. `prepared` is
+    called with the environment once they are in, before anything runs.
     """
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -40,6 +41,8 @@ def demo_site(first: int = 6) -> Iterator[str]:
         environment = {**os.environ, "ATLETA_VAR": var}
         for words in (["migrate", "--verbosity", "0"], ["load_demo", "--first", str(first)]):
             subprocess.run([*MANAGE, *words], env=environment, check=True, stdout=subprocess.DEVNULL)
+        if prepared:
+            prepared(environment)
         with (Path(var) / "log").open("wb") as log:
             running = subprocess.Popen([*MANAGE, "up", "--port", str(port)], env=environment, stdout=log, stderr=log)
         try:

@@ -71,8 +71,19 @@ class BodyMotion:
 
     def doubt_deg(self, name: str, time_s: float) -> float:
         """How far a joint's angle (as this class calls it) may as well be off at a time; 0 where the body is known exactly."""
-        drawn = [one.at(getattr(one, name), time_s) for one in self.drawn(len(self.drawn_off))]
-        return float(np.std(drawn)) if drawn else 0.0
+        if len(self.drawn_off) == 0:
+            return 0.0
+        # All draws of the frames about that time at once: this is asked for every draw of a lift.
+        middle = int(np.clip(np.searchsorted(self.time_s, time_s), 1, len(self.time_s) - 1))
+        near = slice(middle - 1, middle + 1)
+        off = self.drawn_off[:, near]
+        both = replace(
+            self, time_s=np.tile(self.time_s[near], len(off)), points=(self.points[near] + off[:, :, :-1]).reshape(-1, *self.points.shape[1:]),
+            bar=(self.bar[near] + off[:, :, -1, :2]).reshape(-1, 2),
+        )  # fmt: skip
+        before, after = getattr(both, name).reshape(-1, 2).T
+        share = np.clip((time_s - self.time_s[middle - 1]) / (self.time_s[middle] - self.time_s[middle - 1]), 0.0, 1.0)
+        return float(np.std(before + share * (after - before)))
 
     def place(self, name: str) -> Floats:
         """Where a joint, the bar, `mid_foot` or `ball` is, `(frames, 3)`; z is 0 where it has no meaning."""
