@@ -78,8 +78,8 @@ class BodyMotion:
         near = slice(middle - 1, middle + 1)
         off = self.drawn_off[:, near]
         both = replace(
-            self, time_s=np.tile(self.time_s[near], len(off)), points=(self.points[near] + off[:, :, :-1]).reshape(-1, *self.points.shape[1:]),
-            bar=(self.bar[near] + off[:, :, -1, :2]).reshape(-1, 2),
+            self, time_s=np.tile(self.time_s[near], len(off)), bar=(self.bar[near] + off[:, :, -1, :2]).reshape(-1, 2),
+            points=(self.points[near] + off[:, :, :-1]).reshape(-1, *self.points.shape[1:]),
         )  # fmt: skip
         before, after = getattr(both, name).reshape(-1, 2).T
         share = np.clip((time_s - self.time_s[middle - 1]) / (self.time_s[middle] - self.time_s[middle - 1]), 0.0, 1.0)
