@@ -51,3 +51,17 @@ def test_a_kept_pause_steps_up_a_short_one_and_a_lost_shape_step_back() -> None:
     lost = followed("halting_snatch_pull", {"shape_lost_in_hold": 1.0})
     assert lost.step == "back"
     assert next(rule for rule in lost.rules if rule.measure == "hold_drift_trunk").probability < 0.2  # type: ignore[operator]
+
+
+@pytest.mark.parametrize("lifts", ["halting_snatch_pull", "clean_pull_pause_knee"])
+@pytest.mark.parametrize("lost", [0.0, 1.0])
+def test_a_shape_that_is_lost_in_the_hold_is_seen_and_a_kept_one_is_fine(lifts: str, lost: float) -> None:
+    told, _ = measured(lifts, {"shape_lost_in_hold": lost} if lost else {}, body=True)
+    finding = next(row for row in told["findings"] if row["fault"] == "shape_lost_in_hold")
+    # In a pause on the way up the end of the hold is less sure, and with it how much of the tipping belongs to it.
+    assert finding["level"] in (("fault", "watch") if lost else ("fine",))
+
+
+def test_of_a_lift_without_a_hold_nothing_is_said_about_one() -> None:
+    done = play(asked_set(Wanted("clean", Build(1.68), 60.0, 80.0, None, {}, "", 4)))
+    assert not [row for row in analysed(done)[0]["findings"] if row["phase"] == "hold"]

@@ -24,7 +24,10 @@ def findings_of(
     """The lift's findings, first cause first, and the chain that begins there (None where nothing was found)."""
     catalogue = taught(settings.schools)
     known = {name: Measured(m["value"], m.get("sd", 0.0), m["unit"], m.get("frame"), m.get("reason", "")) for name, m in measures.items()}
-    verdicts = {v.fault.id: v for v in judge(catalogue, kind, known, thresholds=settings.thresholds, stature_m=settings.stature_m)}
+    judged = judge(catalogue, kind, known, thresholds=settings.thresholds, stature_m=settings.stature_m)
+    # Of a lift in which nothing was held there is nothing to say about a hold, not even that it cannot be told.
+    held = "hold_time" in known and known["hold_time"].value is not None
+    verdicts = {v.fault.id: v for v in judged if held or v.fault.phase != "hold"}
     missed = MISSED.get(outcome.how, "") if outcome and not outcome.made and settings.made is not True else ""
     # What is only watched is nobody's first cause while a fault stands.
     strong = {id for id, v in verdicts.items() if v.level == "fault"} | ({missed} - {""})
