@@ -149,10 +149,17 @@ class SaidRowSerializer(serializers.Serializer):
     read = serializers.BooleanField()
 
 
+class WeekKeptSerializer(serializers.Serializer):
+    monday = serializers.DateField()
+    planned = serializers.IntegerField()
+    kept = serializers.IntegerField()
+
+
 class LogSerializer(serializers.Serializer):
     """An athlete's log as the coach reads it."""
 
     done = DoneSerializer(many=True)
+    weeks = WeekKeptSerializer(many=True)
     planned_days = serializers.IntegerField()
     kept_days = serializers.IntegerField()
     bands = LoadBandSerializer(many=True)

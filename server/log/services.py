@@ -9,6 +9,7 @@ from datetime import date, timedelta
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Exists, OuterRef, QuerySet
 from django.utils import timezone
 
 from atleta.coaching.choosing import PAIN_STOPS_AT
@@ -29,6 +30,8 @@ MOST_ROWS = 20000
 ASK_BACK = timedelta(days=7)
 # Loads are counted in bands of so many percent of the best.
 BAND_PERCENT = 10
+# So many weeks of kept work are shown.
+WEEKS_SHOWN = 12
 
 
 class CannotLog(Refused):
@@ -196,11 +199,12 @@ def log_of(athlete: Athlete) -> dict[str, Any]:
     library, today = library_of(athlete.coach_id), timezone.localdate()
     rows = list(athlete.done.select_related("slot"))
     planned = Slot.objects.filter(block__athlete=athlete, on__lte=today, assignment__isnull=False)
+    weeks = _weeks_kept(planned, today)
     kept = planned.filter(done__isnull=False).distinct().count()
     bests = {best.lift: best.kilos for best in athlete.bests.all()}
     return {
         "done": [_done(row, library) for row in rows[:200]],
-        "planned_days": planned.count(), "kept_days": kept,
+        "planned_days": planned.count(), "kept_days": kept, "weeks": weeks,
         "bands": _bands(rows, library, bests), "bests": _bests_done(rows, library),
         "days": [{"on": row.on, "readiness": row.readiness, "bodyweight_kg": row.bodyweight_kg} for row in athlete.days.all()[:120]],
         "reports": [
@@ -210,6 +214,18 @@ def log_of(athlete: Athlete) -> dict[str, Any]:
         ],
         "said": [{"id": row.pk, "words": row.words, "at": row.said_at, "read": row.read_at is not None} for row in athlete.said.all()[:50]],
     }  # fmt: skip
+
+
+def _weeks_kept(planned: QuerySet[Slot], today: date) -> list[dict[str, Any]]:
+    """Of each of the last weeks, the oldest first, how much was planned up to today and how much of it was entered."""
+    monday = today - timedelta(days=today.weekday())
+    first = monday - timedelta(weeks=WEEKS_SHOWN - 1)
+    counted: dict[date, list[int]] = {}
+    for slot in planned.filter(on__gte=first).annotate(entered=Exists(Done.objects.filter(slot=OuterRef("pk")))):
+        week = counted.setdefault(slot.on - timedelta(days=slot.on.weekday()), [0, 0])
+        week[0] += 1
+        week[1] += int(slot.entered)
+    return [{"monday": week, "planned": both[0], "kept": both[1]} for week, both in sorted(counted.items())]
 
 
 def _kilos(row: dict[str, Any]) -> float | None:

@@ -129,6 +129,8 @@ def test_today_shows_the_load_and_its_discs(phone: APIClient, api: APIClient, cl
     assert api.get("/api/morning").data["due"][0]["says"] == ["Snatch pull with a 3 s pause at the knee ✓"]
     log = api.get(f"/api/athletes/{clip.athlete_id}/log").data
     assert (log["planned_days"], log["kept_days"]) == (1, 1)
+    monday = TODAY - timedelta(days=TODAY.weekday())
+    assert log["weeks"] == [{"monday": monday, "planned": 1, "kept": 1}]
 
 
 def test_a_withdrawn_link_opens_nothing_and_a_new_one_is_another(phone: APIClient, api: APIClient, athlete: Athlete, token: str) -> None:

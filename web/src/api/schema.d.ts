@@ -1509,6 +1509,7 @@ export interface components {
         /** @description An athlete's log as the coach reads it. */
         Log: {
             done: components["schemas"]["Done"][];
+            weeks: components["schemas"]["WeekKept"][];
             planned_days: number;
             kept_days: number;
             bands: components["schemas"]["LoadBand"][];
@@ -2190,6 +2191,12 @@ export interface components {
              * @description Repetitions as heavy as the best.
              */
             effort: number;
+        };
+        WeekKept: {
+            /** Format: date */
+            monday: string;
+            planned: number;
+            kept: number;
         };
         /** @description The athlete's own page for a day. */
         Work: {

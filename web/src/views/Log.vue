@@ -146,6 +146,19 @@ function sets(rows: Schemas['Set'][]): string {
             <a :href="`/api/athletes/${id}/log.csv`">Keep as CSV</a>
             <label class="file">Bring in CSV<input type="file" accept=".csv,text/csv" @change="readIn" /></label>
           </div>
+          <ol v-if="log.weeks.length" class="weeks" aria-label="Planned work entered, week by week">
+            <li
+              v-for="week in log.weeks"
+              :key="week.monday"
+              :title="`Week of ${week.monday}: ${week.kept} of ${week.planned} entered`"
+            >
+              <span class="share" aria-hidden="true"
+                ><i :style="{ height: `${(100 * week.kept) / week.planned}%` }"
+              /></span>
+              <span>{{ week.kept }}/{{ week.planned }}</span>
+              <span class="quiet">{{ day(week.monday) }}</span>
+            </li>
+          </ol>
           <table v-if="log.done.length" class="table">
             <thead>
               <tr>
@@ -256,6 +269,31 @@ function sets(rows: Schemas['Set'][]): string {
 </template>
 
 <style scoped lang="scss">
+.weeks {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.8rem;
+  list-style: none;
+  margin: 0;
+  padding: 0.4rem 0.75rem 0.6rem;
+  font-size: 0.8rem;
+  li {
+    display: grid;
+    justify-items: center;
+  }
+  .share {
+    display: flex;
+    align-items: flex-end;
+    width: 1.6rem;
+    height: 2rem;
+    background: var(--sunk);
+    border: 1px solid var(--rule);
+    i {
+      width: 100%;
+      background: var(--trace);
+    }
+  }
+}
 .log {
   max-width: 1260px;
   width: 100%;
