@@ -120,6 +120,17 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     expect(frames.nth(0)).to_have_text(f"Frame {one['events']['peak_speed']['frame'] + 1}")
     page.get_by_label("also what is not shown to differ").check()
     expect(page.get_by_test_id("differences")).to_contain_text("Peak velocity")
+    # A third beside them stands at the same position; left out again, two are left.
+    page.goto(f"{site}/clips/{burnt_clip}/beside/{other['id']},{other['id']}")
+    expect(frames).to_have_count(3, timeout=WAIT_MS)
+    page.get_by_label("Align on").select_option(value="apex")
+    page.get_by_role("button", name="Apex", exact=True).click()
+    for place, lift in enumerate((one, two, two)):
+        expect(frames.nth(place)).to_have_text(f"Frame {lift['events']['apex']['frame']}", timeout=WAIT_MS)
+    page.get_by_label("Which lift against the first").select_option(value="2")
+    expect(page.get_by_test_id("differences")).to_contain_text("Third less first")
+    page.get_by_role("button", name="Leave out the third lift").click()
+    expect(frames).to_have_count(2, timeout=WAIT_MS)
 
     page.goto(f"{site}/athletes/{other['athlete']}/lifts")
     expect(page.get_by_role("group", name=re.compile("against load"))).to_be_visible()

@@ -96,4 +96,23 @@ polyline {
     stroke-width: 2;
   }
 }
+.lift-2 {
+  stroke: var(--bs-body-color);
+  polyline {
+    stroke-dasharray: 2 4;
+  }
+  circle {
+    fill: var(--bs-body-color);
+  }
+}
+.lift-3 {
+  stroke: var(--quiet);
+  polyline {
+    stroke-dasharray: 9 3 2 3;
+  }
+  circle {
+    fill: var(--panel);
+    stroke-width: 2;
+  }
+}
 </style>

@@ -435,6 +435,12 @@ svg {
     fill: #fff;
   }
 }
+/* Beside others a picture is small: what is read stays, the scale of the shades goes. */
+@container (max-width: 560px) {
+  .legend {
+    display: none !important;
+  }
+}
 .reading,
 .legend {
   position: absolute;

@@ -1,20 +1,32 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, type Bench, type Catalogue, type Clip } from '@/api/client'
+import { api, ask, type Bench, type Catalogue, type Clip, type Lift } from '@/api/client'
 import Amount from '@/components/Amount.vue'
 import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
 import { commonEvents, differences, frameAt, otherTime } from '@/components/beside'
 import { load, spoken, title, words } from '@/format/quantity'
 
-/** Two lifts beside each other: heavy against light, made against missed, today against last month. */
+/**
+ * Two to four lifts beside each other: heavy against light, made against missed, today against last month. `other` names those beside the
+ * first, separated by commas.
+ */
 const props = defineProps<{ id: string; other: string }>()
 const router = useRouter()
 const clips = ref<Clip[]>([])
 const catalogue = ref<Catalogue | null>(null)
-const benches = ref<(Bench | null)[]>([null, null])
-const places = ref([0, 0])
+const MOST = 4
+const ORDER = ['First', 'Second', 'Third', 'Fourth']
+const ids = computed(() =>
+  [props.id, ...props.other.split(',').filter((id) => id && id !== 'none' && id !== props.id)].slice(0, MOST),
+)
+/** There is always a place beside the first, to choose a lift for. */
+const panes = computed(() => Array.from({ length: Math.max(ids.value.length, 2) }, (_, place) => place))
+const benches = ref<(Bench | null)[]>([])
+const places = ref<number[]>([])
+/** Which of the others the table holds against the first. */
+const against = ref(1)
 const trouble = ref('')
 const on = ref('')
 const stretch = ref(false)
@@ -29,21 +41,24 @@ async function open() {
   try {
     clips.value = (await ask(api.GET('/api/clips'))).filter((clip) => clip.measured)
     catalogue.value ??= await ask(api.GET('/api/catalogue'))
-    benches.value = await Promise.all(
-      [props.id, props.other].map((id) =>
-        id && id !== 'none' ? ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } })) : null,
-      ),
+    const got = await Promise.all(
+      ids.value.map((id) => ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))),
     )
-    places.value = [0, likeFirst()]
+    places.value = got.map((bench) => likeFirst(got[0]!, bench))
+    benches.value = got
+    if (against.value >= got.length) against.value = 1
     trouble.value = ''
   } catch (error) {
     trouble.value = (error as Error).message
   }
 }
-/** Of the other clip's lifts the one of the same kind. */
-function likeFirst(): number {
-  const kind = benches.value[0]?.document.lifts[0]?.kind
-  return Math.max(benches.value[1]?.document.lifts.findIndex((one) => one.kind === kind) ?? 0, 0)
+/** Of another clip's lifts the one of the same kind as the first. */
+function likeFirst(first: Bench, other: Bench): number {
+  const kind = first.document.lifts[0]?.kind
+  return Math.max(
+    other.document.lifts.findIndex((one) => one.kind === kind),
+    0,
+  )
 }
 onMounted(() => {
   window.addEventListener('keydown', onKey)
@@ -56,7 +71,7 @@ onBeforeUnmount(() => {
 watch(() => [props.id, props.other], open)
 
 const clipOf = (id: string) => clips.value.find((clip) => clip.id === id) ?? null
-const both = computed(() => [clipOf(props.id), clipOf(props.other)])
+const first = computed(() => clipOf(props.id))
 const named = (clip: Clip) =>
   [
     clip.athlete_name,
@@ -69,7 +84,7 @@ const named = (clip: Clip) =>
     .join(' · ')
 /** Who can be laid beside it: the same athlete's same lift first, newest first; then their others; then everybody's. */
 const choices = computed(() => {
-  const mine = both.value[0]
+  const mine = first.value
   const rest = clips.value.filter((clip) => clip.id !== props.id)
   const same = (clip: Clip) => (clip.athlete === mine?.athlete ? (clip.lift === mine?.lift ? 0 : 1) : 2)
   const names = ['The same lift of this athlete', 'Other lifts of this athlete', 'Other athletes']
@@ -78,8 +93,21 @@ const choices = computed(() => {
     .filter((group) => group.clips.length)
 })
 const lifts = computed(() => benches.value.map((bench, place) => bench?.document.lifts[places.value[place]!] ?? null))
-const pair = computed(() => (lifts.value[0] && lifts.value[1] ? ([lifts.value[0], lifts.value[1]] as const) : null))
-const events = computed(() => (pair.value ? commonEvents(...pair.value) : []))
+/** All of them once there are two and each clip has its lift. */
+const laid = computed(() =>
+  lifts.value.length > 1 && lifts.value.every((one) => one) ? (lifts.value as Lift[]) : null,
+)
+const pair = computed(() =>
+  laid.value ? ([laid.value[0]!, laid.value[against.value] ?? laid.value[1]!] as const) : null,
+)
+/** Positions that all of them have. */
+const events = computed(() => {
+  const [mine, ...others] = laid.value ?? []
+  if (!mine) return []
+  return others
+    .map((one) => commonEvents(mine, one))
+    .reduce((shared, names) => shared.filter((name) => names.includes(name)))
+})
 watch(
   events,
   (names) => {
@@ -90,22 +118,26 @@ watch(
   },
   { immediate: true },
 )
-const toOther = computed(() =>
-  pair.value && on.value && pair.value[1].events[on.value] ? otherTime(...pair.value, on.value, stretch.value) : null,
-)
-const frames = computed(() => {
-  const [one, other] = benches.value
-  if (!one || !other || !toOther.value) return [0, 0]
-  return [frameAt(one.document, clock.value), frameAt(other.document, toOther.value(clock.value))]
+const clocks = computed(() => {
+  const [mine, ...others] = laid.value ?? []
+  if (!mine || !events.value.includes(on.value)) return []
+  return [(time: number) => time, ...others.map((one) => otherTime(mine, one, on.value, stretch.value))]
 })
+const frames = computed(() =>
+  benches.value.map((bench, place) => {
+    const turn = clocks.value[place]
+    return bench && turn ? frameAt(bench.document, turn(clock.value)) : 0
+  }),
+)
 const range = computed(() => {
   const lift = pair.value?.[0]
   const times = benches.value[0]?.document.clip.frame_time_s
   return lift && times ? [times[lift.start_frame]!, times[lift.end_frame]!] : [0, 1]
 })
-const mirrored = computed(
-  () => benches.value[0]?.document.clip.facing !== benches.value[1]?.document.clip.facing && Boolean(benches.value[1]),
-)
+const mirrored = (place: number) =>
+  place > 0 &&
+  Boolean(benches.value[place]) &&
+  benches.value[place]!.document.clip.facing !== benches.value[0]?.document.clip.facing
 
 function step(by: number) {
   stop()
@@ -170,7 +202,12 @@ const rows = computed(() => (pair.value ? differences(...pair.value) : []))
 const shownRows = computed(() => rows.value.filter((row) => everything.value || row.differs))
 const labelOf = (measure: string) =>
   catalogue.value?.measures.find((one) => one.id === measure)?.label ?? words(measure)
-const pick = (other: string) => router.replace({ name: 'beside', params: { id: props.id, other } })
+const others = () => ids.value.slice(1)
+const lay = (list: string[]) =>
+  router.replace({ name: 'beside', params: { id: props.id, other: list.filter(Boolean).join(',') || 'none' } })
+const pick = (place: number, id: string) => lay(Object.assign(others(), { [place - 1]: id }))
+const leaveOut = (place: number) => lay(others().filter((_, index) => index !== place - 1))
+const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${ORDER[place]!.toLowerCase()} lift`)
 </script>
 
 <template>
@@ -187,21 +224,35 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
       <label><input v-model="stretch" type="checkbox" :disabled="!pair" /> every position at once</label>
       <label><input v-model="showBody" type="checkbox" /> joints</label>
       <span class="spring" />
+      <select
+        v-if="ids.length > 1 && ids.length < MOST"
+        class="form-select form-select-sm add"
+        value=""
+        aria-label="Lay one more beside them"
+        @change="pick(ids.length, ($event.target as HTMLSelectElement).value)"
+      >
+        <option value="">one more …</option>
+        <optgroup v-for="group in choices" :key="group.name" :label="group.name">
+          <option v-for="clip in group.clips.filter((one) => !ids.includes(one.id))" :key="clip.id" :value="clip.id">
+            {{ named(clip) }}
+          </option>
+        </optgroup>
+      </select>
       <RouterLink class="btn btn-sm btn-outline-secondary" :to="{ name: 'bench', params: { id } }"
         >To the bench</RouterLink
       >
     </div>
-    <div class="panes">
-      <section v-for="place in [0, 1]" :key="place" :class="`side side-${place}`">
+    <div class="panes" :style="{ '--lifts': panes.length }">
+      <section v-for="place in panes" :key="place" :class="`side side-${place}`">
         <div class="who">
           <svg viewBox="0 0 30 8" aria-hidden="true"><path d="M1 4H29" /></svg>
-          <b v-if="place === 0 && both[0]">{{ named(both[0]) }}</b>
+          <b v-if="place === 0 && first">{{ named(first) }}</b>
           <select
-            v-if="place === 1"
+            v-if="place > 0"
             class="form-select form-select-sm"
-            :value="other"
-            aria-label="The lift beside it"
-            @change="pick(($event.target as HTMLSelectElement).value)"
+            :value="ids[place] ?? 'none'"
+            :aria-label="calls(place)"
+            @change="pick(place, ($event.target as HTMLSelectElement).value)"
           >
             <option value="none" disabled>choose a lift to lay beside it</option>
             <optgroup v-for="group in choices" :key="group.name" :label="group.name">
@@ -218,26 +269,35 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
               {{ index + 1 }}. {{ title(one.kind) }}
             </option>
           </select>
-          <span v-if="place === 1 && mirrored" class="quiet">mirrored</span>
+          <span v-if="mirrored(place)" class="quiet">mirrored</span>
+          <button
+            v-if="place > 0 && ids.length > 2"
+            type="button"
+            class="btn btn-sm btn-link"
+            :aria-label="`Leave out ${calls(place).toLowerCase()}`"
+            @click="leaveOut(place)"
+          >
+            leave out
+          </button>
         </div>
         <div class="screen">
           <Pane
             v-if="benches[place] && lifts[place]"
-            :clip="place ? other : id"
+            :clip="ids[place]!"
             :bench="benches[place]!"
             :lift="lifts[place]!"
             :frame="frames[place]!"
-            :mirrored="place === 1 && mirrored"
+            :mirrored="mirrored(place)"
             :show-body="showBody"
           />
           <p v-else class="empty">
-            {{ place === 1 && other === 'none' ? 'Choose a lift above.' : 'No lift was measured in this clip.' }}
+            {{ ids[place] ? 'No lift was measured in this clip.' : 'Choose a lift above.' }}
           </p>
         </div>
       </section>
     </div>
-    <div v-if="pair" class="transport" role="group" aria-label="Stepping both">
-      <button type="button" class="btn btn-sm btn-primary" @click="toggle">{{ playing ? 'Stop' : 'Play both' }}</button>
+    <div v-if="pair" class="transport" role="group" aria-label="Stepping all">
+      <button type="button" class="btn btn-sm btn-primary" @click="toggle">{{ playing ? 'Stop' : 'Play all' }}</button>
       <button type="button" class="btn btn-sm btn-outline-secondary" aria-label="−1: one frame back" @click="step(-1)">
         −1
       </button>
@@ -268,16 +328,21 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
     <div v-if="pair" class="below">
       <section class="panel paths">
         <div class="panel-head"><h2>Paths</h2></div>
-        <Paths
-          :lifts="[
-            { lift: pair[0], frame: frames[0]! },
-            { lift: pair[1], frame: frames[1]! },
-          ]"
-        />
+        <Paths :lifts="laid!.map((lift, place) => ({ lift, frame: frames[place]! }))" />
       </section>
       <section class="panel table-part">
         <div class="panel-head">
           <h2>What differs</h2>
+          <select
+            v-if="laid!.length > 2"
+            v-model.number="against"
+            class="form-select form-select-sm add"
+            aria-label="Which lift against the first"
+          >
+            <option v-for="place in laid!.length - 1" :key="place" :value="place">
+              {{ ORDER[place]!.toLowerCase() }} against the first
+            </option>
+          </select>
           <label class="quiet"><input v-model="everything" type="checkbox" /> also what is not shown to differ</label>
         </div>
         <div class="scroll">
@@ -285,9 +350,9 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
             <thead>
               <tr>
                 <th>Figure</th>
-                <th class="num">Left</th>
-                <th class="num">Right</th>
-                <th class="num">Right less left</th>
+                <th class="num">First</th>
+                <th class="num">{{ ORDER[against] }}</th>
+                <th class="num">{{ ORDER[against] }} less first</th>
               </tr>
             </thead>
             <tbody>
@@ -341,14 +406,19 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
 }
 .panes {
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: repeat(var(--lifts), minmax(0, 1fr));
   gap: 0.6rem;
+}
+.add {
+  width: auto;
+  max-width: 16rem;
 }
 .who {
   display: flex;
   align-items: center;
   gap: 0.5rem;
-  min-height: 2.1rem;
+  height: 2.4rem;
+  white-space: nowrap;
   svg {
     width: 30px;
     height: 8px;
@@ -367,8 +437,16 @@ const pick = (other: string) => router.replace({ name: 'beside', params: { id: p
   stroke: var(--look);
   stroke-dasharray: 7 4;
 }
+.side-2 svg {
+  stroke: var(--bs-body-color);
+  stroke-dasharray: 2 4;
+}
+.side-3 svg {
+  stroke: var(--quiet);
+  stroke-dasharray: 9 3 2 3;
+}
 .screen {
-  height: min(44vh, 30vw);
+  height: min(44vh, calc(60vw / var(--lifts)));
   background: var(--stage);
 }
 .empty {
