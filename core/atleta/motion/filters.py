@@ -44,6 +44,12 @@ def fill_short_gaps(time_s: Floats, values: Floats, *, longest_s: float) -> tupl
     return result, filled
 
 
+def runs(good: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and one-past-last index of every run of True."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], good, [False]]).astype(int)))
+    return [(int(start), int(stop)) for start, stop in zip(edges[::2], edges[1::2], strict=True)]
+
+
 def chosen_cutoff_hz(values: Floats, rate_hz: float) -> float:
     """The lowest cut-off (Hz) at which what the filter takes away is nowhere more than the noise.
 

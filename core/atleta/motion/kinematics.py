@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..tracking import DiscTrack
 from .calibration import Calibration
-from .filters import chosen_cutoff_hz, derivatives, even_clock, fill_short_gaps, noise_size, quiet_cutoff_hz
+from .filters import chosen_cutoff_hz, derivatives, even_clock, fill_short_gaps, noise_size, quiet_cutoff_hz, runs
 
 Floats = NDArray[np.float64]
 
@@ -75,7 +75,7 @@ def bar_tracks(frame_time_s: Floats, track: DiscTrack, calibration: Calibration)
     y_px, _ = fill_short_gaps(frame_time_s, track.y_px, longest_s=LONGEST_GAP_S)
     return [
         _bar_track(frame_time_s, x_px, y_px, filled, track, calibration, slice(first, last))
-        for first, last in _runs(np.isfinite(x_px) & np.isfinite(y_px))
+        for first, last in runs(np.isfinite(x_px) & np.isfinite(y_px))
         if last - first >= FEWEST_FRAMES
     ]
 
@@ -114,9 +114,3 @@ def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
         )
         for i in range(count)
     ]  # fmt: skip
-
-
-def _runs(good: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and one-past-last index of every run of True."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], good, [False]]).astype(int)))
-    return [(int(start), int(stop)) for start, stop in zip(edges[::2], edges[1::2], strict=True)]

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { frameAt } from './beside'
+import { jointAt, nearSide } from './curves'
+import type { LaidOver } from './laidOver'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
 /**
@@ -12,7 +14,7 @@ const props = defineProps<{
   lift: Lift
   frame: number
   stroke: number
-  other: { analysis: AnalysisDocument; lift: Lift; time: (time: number) => number }
+  other: LaidOver
 }>()
 
 const LIMBS = [
@@ -25,19 +27,13 @@ const LIMBS = [
   ['heel', 'toe'],
 ] as const
 type Spot = { x: number; y: number } | null
-const near = (analysis: AnalysisDocument) => (analysis.clip.facing === 'left' ? 'left' : 'right')
 const begins = (lift: Lift) =>
   (lift.events.lift_off ?? lift.events.dip_start ?? lift.events.descent_start)?.frame ?? lift.start_frame
-function joint(analysis: AnalysisDocument, part: string, frame: number): Spot {
-  const track = analysis.joints[`${near(analysis)}_${part}`]
-  const [x, y] = [track?.x_px?.[frame], track?.y_px?.[frame]]
-  return x == null || y == null ? null : { x, y }
-}
 function disc(analysis: AnalysisDocument, frame: number): Spot {
   const [x, y] = [analysis.disc.x_px?.[frame], analysis.disc.y_px?.[frame]]
   return x == null || y == null ? null : { x, y }
 }
-const turned = computed(() => (near(props.analysis) === near(props.other.analysis) ? 1 : -1))
+const turned = computed(() => (nearSide(props.analysis) === nearSide(props.other.analysis) ? 1 : -1))
 const now = computed(() =>
   frameAt(props.other.analysis, props.other.time(props.analysis.clip.frame_time_s[props.frame] ?? 0)),
 )
@@ -54,8 +50,8 @@ const ofBar = computed(() =>
 )
 const ofBody = computed(() =>
   onto(
-    joint(props.analysis, 'ankle', begins(props.lift)),
-    joint(props.other.analysis, 'ankle', begins(props.other.lift)),
+    jointAt(props.analysis, 'ankle', begins(props.lift)),
+    jointAt(props.other.analysis, 'ankle', begins(props.other.lift)),
     'body_m_per_px',
   ),
 )
@@ -73,7 +69,7 @@ const limbs = computed(() => {
   const turn = ofBody.value
   if (!turn) return ''
   return LIMBS.map(([a, b]) => {
-    const [from, to] = [a, b].map((part) => turn(joint(props.other.analysis, part, now.value)))
+    const [from, to] = [a, b].map((part) => turn(jointAt(props.other.analysis, part, now.value)))
     return from && to ? `M${from.x} ${from.y}L${to.x} ${to.y}` : ''
   }).join('')
 })

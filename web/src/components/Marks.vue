@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { angleOf, outline, type Shape } from './marks'
+import { angleOf, outline, thinned, type Shape } from './marks'
 import type { Schemas } from '@/api/client'
 
 /** What the coach drew at this frame, and the pen while one is held. */
@@ -54,7 +54,7 @@ function finish() {
   const [first, last] = [points[0], points.at(-1)]
   if (!first || !last || points.length < 2) return
   if (props.shape !== 'stroke' && Math.hypot(last[0]! - first[0]!, last[1]! - first[1]!) < SHORT) return
-  emit('drawn', props.shape!, points.slice(0, 400))
+  emit('drawn', props.shape!, thinned(points))
 }
 const up = () => props.shape !== 'angle' && finish()
 </script>

@@ -44,14 +44,22 @@ const ORDERS = [
   { id: 'usual', label: 'least usual first', by: (a: Row, b: Row) => away(b) - away(a) },
 ]
 const order = ref('lift')
-const copied = ref(false)
+const copying = ref('copy this table')
 async function copy() {
   const lines = shown.value.map((row) =>
     [row.label, row.value ?? '', row.sd ?? '', row.unit, row.frame ?? '', row.reason ?? ''].join('\t'),
   )
-  await navigator.clipboard.writeText(['measure\tvalue\tdeviation\tunit\tframe\treason', ...lines].join('\n'))
-  copied.value = true
+  try {
+    await navigator.clipboard.writeText(['measure\tvalue\tdeviation\tunit\tframe\treason', ...lines].join('\n'))
+    copying.value = 'copied'
+  } catch {
+    copying.value = 'the browser did not allow copying: select the table, or keep everything'
+  }
 }
+watch(
+  () => props.lift,
+  () => (copying.value = 'copy this table'),
+)
 const sought = ref('')
 const missing = ref(false)
 const shown = computed(() => {
@@ -91,7 +99,7 @@ const standIn = computed(() => rows.value.some((row) => row.note))
       <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
       <a :href="`/api/clips/${clip}/notes.vtt`" download>notes (WebVTT)</a>
       <a :href="`/api/clips/${clip}/analysis.json`" download>everything (JSON)</a>
-      <button type="button" @click="copy">{{ copied ? 'copied' : 'copy this table' }}</button>
+      <button type="button" @click="copy">{{ copying }}</button>
     </p>
     <p v-if="!shown.length" class="quiet foot">No figure is called that.</p>
     <table class="table table-sm mb-0">

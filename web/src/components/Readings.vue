@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { curve, type CurveId } from './curves'
+import { curve, jointAt, nearSide, type CurveId } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
 /** Angles of the side towards the camera beside their joints, and the line through the middle of the foot. */
@@ -18,13 +18,8 @@ const ANGLES: { id: CurveId; joint: string }[] = [
   { id: 'hip', joint: 'hip' },
   { id: 'knee', joint: 'knee' },
 ]
-const side = computed(() => (props.analysis.clip.facing === 'left' ? 'left' : 'right'))
-const behind = computed(() => (side.value === 'left' ? 1 : -1))
-function place(part: string) {
-  const track = props.analysis.joints[`${side.value}_${part}`]
-  const [x, y] = [track?.x_px?.[props.frame], track?.y_px?.[props.frame]]
-  return x == null || y == null ? null : { x, y }
-}
+const behind = computed(() => (nearSide(props.analysis) === 'left' ? 1 : -1))
+const place = (part: string) => jointAt(props.analysis, part, props.frame)
 const curves = computed(() => ANGLES.map(({ id }) => curve(id, props.analysis, props.lift)))
 const told = computed(() =>
   ANGLES.flatMap(({ id, joint }, index) => {

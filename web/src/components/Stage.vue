@@ -5,6 +5,8 @@ import Ghost from '@/components/Ghost.vue'
 import Marks from '@/components/Marks.vue'
 import Readings from '@/components/Readings.vue'
 import { inside, transform, WHOLE, zoomed, type View } from './closer'
+import { jointAt } from './curves'
+import type { LaidOver } from './laidOver'
 import type { Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { quantity } from '@/format/quantity'
@@ -27,7 +29,7 @@ const props = defineProps<{
   marks?: Schemas['Mark'][]
   shape?: Shape | null
   /** Another lift laid over this one. */
-  other?: { analysis: AnalysisDocument; lift: Lift; time: (time: number) => number } | null
+  other?: LaidOver | null
   jointsSet: string[]
   movable: boolean
   /** Two points are being picked: what has been clicked so far. */
@@ -49,12 +51,8 @@ const view = ref<View>(WHOLE)
 /** Where what is followed is in this frame, as shares of the picture. */
 const followed = computed(() => {
   if (!props.follow) return null
-  const { disc, joints, clip } = props.analysis
-  const near = clip.facing === 'left' ? 'left' : 'right'
-  const held = props.follow === 'bar' ? disc : joints?.[`${near}_${props.follow}`]
-  const x = held?.x_px?.[props.frame]
-  const y = held?.y_px?.[props.frame]
-  return x == null || y == null ? null : { x: x / clip.width, y: y / clip.height }
+  const held = props.follow === 'bar' ? at(props.frame) : jointAt(props.analysis, props.follow, props.frame)
+  return held && { x: held.x / width.value, y: held.y / height.value }
 })
 const seen = computed(() =>
   followed.value && view.value.zoom > 1 ? inside({ ...view.value, ...followed.value }) : view.value,
@@ -435,12 +433,6 @@ svg {
     fill: #fff;
   }
 }
-/* Beside others a picture is small: what is read stays, the scale of the shades goes. */
-@container (max-width: 560px) {
-  .legend {
-    display: none !important;
-  }
-}
 .reading,
 .legend {
   position: absolute;
@@ -470,6 +462,12 @@ svg {
   i {
     width: 5rem;
     height: 5px;
+  }
+}
+/* Beside others a picture is small: what is read stays, the scale of the shades goes. */
+@container (max-width: 560px) {
+  .legend {
+    display: none;
   }
 }
 </style>

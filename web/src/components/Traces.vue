@@ -3,6 +3,7 @@ import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { curve, CURVES, limitsOn, onClock, type CurveId, type LimitLine } from './curves'
+import type { LaidOver } from './laidOver'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import { words } from '@/format/quantity'
 
@@ -14,7 +15,7 @@ const props = defineProps<{
   analysis: AnalysisDocument
   lift: Lift
   frame: number
-  other?: { analysis: AnalysisDocument; lift: Lift; time: (time: number) => number } | null
+  other?: LaidOver | null
 }>()
 const emit = defineEmits<{ go: [frame: number] }>()
 const shown = defineModel<CurveId[]>('shown', { required: true })

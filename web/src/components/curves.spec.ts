@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import { curve, limitsOn, onClock, upright } from './curves'
-import { angleOf, outline } from './marks'
+import { angleOf, outline, thinned } from './marks'
 
 /** A lifter of straight lines: hip over ankle, trunk 45° ahead, 1 cm a pixel. */
 function filmed(facing: 'left' | 'right', plumb_deg = 0): AnalysisDocument {
@@ -68,6 +68,13 @@ describe('marks', () => {
   it('tell the angle between two arms', () => {
     expect(angleOf([[10, 0], [0, 0], [0, 10]])).toBeCloseTo(90) // prettier-ignore
     expect(angleOf([[10, 0], [0, 0], [-10, 0]])).toBeCloseTo(180) // prettier-ignore
+  })
+  it('keep both ends of a long stroke, and a short one whole', () => {
+    const long = Array.from({ length: 1203 }, (_, index) => [index, 0])
+    const kept = thinned(long)
+    expect(kept.length).toBeLessThanOrEqual(400)
+    expect([kept[0], kept.at(-1)]).toEqual([long[0], long[1202]])
+    expect(thinned(long.slice(0, 400))).toHaveLength(400)
   })
   it('are drawn as what they are', () => {
     expect(outline('circle', [[5, 5], [8, 9]], 1)).toContain('a5 5') // prettier-ignore

@@ -40,18 +40,25 @@ interface Point {
   sd: number
 }
 
+export const nearSide = (analysis: AnalysisDocument) => (analysis.clip.facing === 'left' ? 'left' : 'right')
+
+/** Where a joint of the side towards the camera is in a frame, px; null where it is not known. */
+export function jointAt(analysis: AnalysisDocument, part: string, frame: number) {
+  const track = analysis.joints[`${nearSide(analysis)}_${part}`]
+  const [x, y] = [track?.x_px?.[frame], track?.y_px?.[frame]]
+  return x == null || y == null ? null : { x, y, sd: track?.sd_cm?.[frame] ?? 0 }
+}
+
 /** Places of a joint of the side towards the camera at a frame: forward and up in cm, upright; null where it is not known. */
 export function upright(analysis: AnalysisDocument, part: string, frame: number): Point | null {
-  const side = analysis.clip.facing === 'left' ? 'left' : 'right'
-  const track = analysis.joints[`${side}_${part}`]
+  const seen = jointAt(analysis, part, frame)
   const scale = analysis.scale
-  const [u, v] = [track?.x_px?.[frame], track?.y_px?.[frame]]
-  if (!scale || u == null || v == null) return null
+  if (!scale || !seen) return null
   const cm = 100 * (scale.body_m_per_px ?? scale.m_per_px)
   const lean = (scale.plumb_deg * Math.PI) / 180
-  const across = u * Math.cos(lean) + v * Math.sin(lean)
-  const down = v * Math.cos(lean) - u * Math.sin(lean)
-  return { x: (side === 'left' ? -1 : 1) * across * cm, y: -down * cm, sd: track?.sd_cm?.[frame] ?? 0 }
+  const across = seen.x * Math.cos(lean) + seen.y * Math.sin(lean)
+  const down = seen.y * Math.cos(lean) - seen.x * Math.sin(lean)
+  return { x: (nearSide(analysis) === 'left' ? -1 : 1) * across * cm, y: -down * cm, sd: seen.sd }
 }
 
 const degrees = (radians: number) => (radians * 180) / Math.PI

@@ -2,6 +2,13 @@ import { computed, ref, watch } from 'vue'
 import { commonEvents, otherTime } from './beside'
 import { api, ask, type AnalysisDocument, type Clip, type Lift } from '@/api/client'
 
+/** A lift laid over another, and its time for a time of that other. */
+export interface LaidOver {
+  analysis: AnalysisDocument
+  lift: Lift
+  time: (time: number) => number
+}
+
 /** Another lift laid over the one on the bench: which there are, which is chosen, and how its time runs beside ours, position by position. */
 export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null) {
   const clips = ref<Clip[]>([])
@@ -39,7 +46,7 @@ export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null) {
       { name: 'Others', clips: like.filter((one) => !own.includes(one)) },
     ].filter((group) => group.clips.length)
   })
-  const other = computed(() => {
+  const other = computed<LaidOver | null>(() => {
     const mine = lift()
     const analysis = held.value
     const theirs = analysis?.lifts.find((one) => one.kind === mine?.kind)

@@ -9,6 +9,13 @@ export const SHAPES: { id: Shape; label: string; how: string }[] = [
   { id: 'angle', label: 'Angle', how: 'click one arm, the corner, the other arm' },
 ]
 
+const MOST_POINTS = 400
+/** A stroke of no more points than are kept, from its first to its last. */
+export function thinned(points: number[][]): number[][] {
+  const step = Math.ceil((points.length - 1) / (MOST_POINTS - 1))
+  return step <= 1 ? points : points.filter((_, index) => index % step === 0 || index === points.length - 1)
+}
+
 /** Included angle at the second of three points, degrees. */
 export function angleOf(points: number[][]): number {
   const [a, b, c] = points as [number, number][]

@@ -74,6 +74,9 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         known = believed if turn >= FIRST_ALONE else replace(believed, sds=1e-3 * believed.sds)
         system = System.of(scene, many, states, shared, smooth, known, loose)
         before = cost(scene, states, shared, smooth, known, loose)
+        if not np.isfinite(before):
+            # No step would ever be taken, and the first guess would pass for a fit.
+            raise FloatingPointError("What the fit of the body is to make small is not a number.")
         for _ in range(10):
             step, shared_step = system.step(damping)
             after = cost(scene, states + step, shared + shared_step, smooth, known, loose)

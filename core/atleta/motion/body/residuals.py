@@ -89,11 +89,6 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         kinds.extend([kind] * (1 if value.ndim == 1 else value.shape[1]))
 
     slow = np.sqrt(max(CORRELATED_S * scene.rate_hz, 1.0))
-
-    def once(there: Floats) -> float:
-        """What a habit is believed in each of the frames it shows in, so that in all of them together it is believed once."""
-        return float(np.sqrt(max(there.sum() * scene.frames / len(there), 1.0)))
-
     sd = np.array([SEEN_SD.get(name.partition("_")[2] or name, np.inf) for name in POINTS]) * seen.sd * slow
     off = (pixels - seen.points) * m_per_px[..., None] / sd[..., None]
     for side in ("near", "far"):
@@ -151,6 +146,8 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
 
     floor = -shared[..., 3]
     resting = held * (scene.height_m < scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
+    # Where the bar lies over the foot does not change while it lies: in all those frames together it is believed once.
+    once = np.sqrt(max(resting.sum() * scene.frames / len(resting), 1.0))
     set_hip = np.stack([bar[:, 0] - SET_HIP_BEHIND * S, floor + np.full(len(bar), SET_HIP_HEIGHT * S)], axis=-1)
     add(resting[:, None] * (at("near_hip")[:, :2] - set_hip) / (SET_HIP_SD * S * slow), SOFT)
     pulled = held * (scene.height_m < 0.53 * S)
@@ -181,7 +178,7 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
         # A bar on the floor lies over the ball of the foot, more or less.
         ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
-        add(resting * (ball - bar[:, 0]) / (0.035 * once(resting)), SOFT)
+        add(resting * (ball - bar[:, 0]) / (0.035 * once), SOFT)
     add((states[:, [6, 7]] - states[:, [4, 5]]) / 0.03, SOFT)
     add((states[:, [10, 11]] - states[:, [8, 9]]) / 0.03, SOFT)
     add((states[:, AT["near_foot"]] - states[:, AT["far_foot"]]) / 0.15, SOFT)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
+from ..filters import runs
 from .model import ANKLE_HEIGHT, AT, FOREARM, HALF, NECK, PALM, POINT, SHIN, SHOE_M, SIZE, THIGH, TRUNK, UPPER_ARM
 from .residuals import TRUSTED_SD, hip_behind
 from .scene import Scene
@@ -18,9 +19,12 @@ Floats = NDArray[np.float64]
 ARM_REACH = 0.43
 HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
+# A bar that has been higher than this since it was caught has been stood up with; one on the shoulders is so high (shares of stature) and
+# no quicker than this.
 STOOD_ABOVE = 0.70
-RACKED_REACH_M, HUNG_ABOVE = 0.25, 0.2
 RESTS_M_S, RESTS_ABOVE, RESTS_BELOW = 1.3, 0.42, 0.95
+# Shoulder joints are no further than this from a bar that lies on them, and so far above one that hangs (share of stature).
+RACKED_REACH_M, HUNG_ABOVE = 0.25, 0.2
 
 
 def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
@@ -30,18 +34,12 @@ def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
     return np.asarray(time_s - last > CAUGHT_AFTER_S) & np.isfinite(last)
 
 
-def _runs(marks: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and one past the last of every run of marks."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], marks.astype(int), [0]])))
-    return [(int(first), int(last)) for first, last in edges.reshape(-1, 2)]
-
-
 def hangs(height_m: Floats, time_s: Floats, stature_m: float) -> Floats:
     """1 where a bar this high above the floor hangs from the arms: below the hips, or still gaining speed on its way up from there; not
     where it was thrown, is caught as deep and has not been stood up with since."""
     low = height_m < HANGS_BELOW * stature_m
     held_deep = caught(height_m, time_s)
-    for begins, ends in _runs(low & held_deep):
+    for begins, ends in runs(low & held_deep):
         quick = np.flatnonzero(~held_deep[:begins])
         if len(quick) and np.nanmax(height_m[quick[-1] + 1 : ends]) < STOOD_ABOVE * stature_m:
             low[begins:ends] = False
@@ -70,12 +68,11 @@ def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Flo
 
 
 def without_impossible(scene: Scene, shared: Floats) -> Scene:
-    """The scene without hips that the model puts where the bar leaves no room for them: a disc in front of a crouching lifter draws
-    them to itself."""
+    """The scene without looks that cannot be so: at bodies out of the bar's reach, at shoulders where the bar's phase leaves none, at hips
+    where the bar leaves no room for them, since a disc in front of a crouching lifter draws them to itself."""
     seen, S = scene.seen, scene.seen.stature_m
     bar = scene.bar_m(shared)
-    height = bar[:, 1] + shared[3]
-    hanging = seen.held & seen.from_floor & (hangs(height, seen.time_s, S) > 0)
+    hanging = seen.held & (scene.hanging > 0)
     depth = np.exp(shared[0])
     sd = seen.sd.copy()
     shoulder = (seen.points[:, POINT["near_shoulder"]] / scene.focal_px(depth, shared[1]) - [0.0, shared[2]]) * depth
@@ -90,11 +87,11 @@ def without_impossible(scene: Scene, shared: Floats) -> Scene:
     # There the far arm is behind the neck, the near arm and the disc.
     sd[racked, POINT["far_elbow"]] = np.inf
     # Nor can they be up at a bar that is held overhead.
-    overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (height > 0.62 * S)
+    overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (scene.height_m > 0.62 * S)
     sd[seen.held & overhead & (reach < 0.22 * S)] = np.inf
     for name in ("near_hip", "far_hip"):
         x = seen.points[:, POINT[name], 0] * depth / scene.focal_px(depth, shared[1])
-        sd[hanging & (bar[:, 0] - x < hip_behind(height, S)), POINT[name]] = np.inf
+        sd[hanging & (bar[:, 0] - x < hip_behind(scene.height_m, S)), POINT[name]] = np.inf
     return replace(scene, seen=replace(seen, sd=sd))
 
 
