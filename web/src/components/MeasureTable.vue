@@ -201,6 +201,9 @@ th {
 .num {
   text-align: right;
 }
+thead th {
+  font-size: 0.82rem;
+}
 .reason {
   font-size: 0.82rem;
 }
