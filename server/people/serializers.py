@@ -81,13 +81,13 @@ class RackSerializer(serializers.ModelSerializer):
         return pairs
 
 
+DRAWN = ["path", "upright", "joints", "angles", "mid_foot", "balance", "own_start", "finding", "marks"]
+TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel", "balance"]
+
+
 class LooksSerializer(serializers.ModelSerializer):
-    drawn = serializers.ListField(
-        child=serializers.ChoiceField(["path", "upright", "joints", "angles", "mid_foot", "marks"]), max_length=6, allow_null=True
-    )
-    traces = serializers.ListField(
-        child=serializers.ChoiceField(["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel"]), max_length=3
-    )
+    drawn = serializers.ListField(child=serializers.ChoiceField(DRAWN), max_length=len(DRAWN), allow_null=True)
+    traces = serializers.ListField(child=serializers.ChoiceField(TRACES), max_length=3)
 
     class Meta:
         model = Looks

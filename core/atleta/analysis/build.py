@@ -12,7 +12,7 @@ import numpy as np
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
 from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
-from ..events.families import RACKED, SNATCHES
+from ..events.families import RACKED, RECEIVED, SNATCHES
 from ..footage import ClipInfo
 from ..motion import (
     JOINTS,
@@ -30,6 +30,7 @@ from ..motion.body.model import MODEL_POINT
 from ..motion.body.scene import near_face_m
 from ..tracking import DiscTrack, RawTracks, Shake, apply_corrections, choose_lifted, near_face, without
 from .calibrate import calibrate
+from .drawing import lines_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, lift_part
 from .settings import Settings
 from .told import long_clip, no_lift, out_of_sight, slow_clock, warning
@@ -117,7 +118,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         warnings.extend(out_of_sight(raw, track, bars))
 
     # A pixel array is null where unknown; it has one entry for every decoded frame.
-    return {
+    document: Document = {
         "schema": SCHEMA_ID,
         "made_by": {"atleta": __version__},
         "clip": {
@@ -158,6 +159,10 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         "lifts": lifts,
         "warnings": warnings,
     }  # fmt: skip
+    for lift in lifts:
+        for piece in (piece for finding in lift["findings"] for piece in finding["evidence"] if piece["frame"] is not None):
+            piece["lines"] = [[rounded(x, 1), rounded(y, 1)] for x, y in lines_of(piece["measure"], document, lift, piece["frame"])]
+    return document
 
 
 def _recognised(
@@ -194,11 +199,15 @@ def fitted_body(
     spans = [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts] or [
         (float(bar.time_s[0]), float(bar.time_s[-1])) for bar in bars
     ]
+    kinds = {kind, *(lift.kind for lift in lifts)}
     carried = Carried(
         from_floor=FAMILY_OF_KIND[kind] == "pull",
         wide_grip=kind in SNATCHES or kind == "overhead_squat",
         behind=kind == "back_squat",
-        racked=bool(RACKED & {kind, *(lift.kind for lift in lifts)}),
+        racked=bool(RACKED & kinds),
+        received=bool(RECEIVED & kinds),
+        squats=FAMILY_OF_KIND[kind] == "squat",
+        splits="split_jerk" in kinds,
     )
     points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
     rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)

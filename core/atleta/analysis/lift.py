@@ -16,7 +16,7 @@ from ..events.joints import jerk_joint_events, pull_joint_events, squat_joint_ev
 from ..events.lifts import STANDS_IN_FROM_STATURE
 from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
-from ..measures import LiftData, Value, declarations, measure_lift
+from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
 from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motion, bar_motions, body_motion
 from .findings import findings_of
 from .settings import Settings
@@ -80,6 +80,7 @@ def lift_part(
     outcome = outcome_of(motion, lift, arms_seen="low_point" in told)
     findings, story = findings_of(lift.kind, measures, settings, outcome)
     seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
+    starts_own = measures.get("hip_height_against_start", {}).get("value") is not None
     return {
         "kind": lift.kind,
         "from": "floor" if lift.height_known else "rack",
@@ -101,10 +102,24 @@ def lift_part(
             "time_s": series(data.motion.time_s[seen], 5),
             **{name: series(getattr(data.motion, name)[seen], 5) for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")},
         },
+        "balance": {
+            "x_m": series(body.balance(settings.load_kg)[seen], 4),
+            "sd_m": series(body.balance_sd(settings.load_kg)[seen], 4),
+        }
+        if body
+        else None,
+        "own_start": _own_start(own_start(data)) if starts_own else None,
         "measures": measures,
         "outcome": {"made": outcome.made, "how": outcome.how or None} if outcome else None,
         "story": story,
         "findings": findings,
+    }
+
+
+def _own_start(start: Start) -> dict[str, Any]:
+    return {
+        "trunk_deg": rounded(start.trunk_deg, 1),
+        "points_m": {name: [rounded(x, 4), rounded(y, 4)] for name, (x, y) in start.points_m.items()},
     }
 
 

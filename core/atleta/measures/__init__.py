@@ -2,6 +2,8 @@
 the lifter's joints in a pull, a jerk or a squat, or a hold."""
 
 from . import bar, catch, hold, jerk, posture, pull, squat  # noqa: F401  (each registers its measures)
+from .pull import own_start
 from .registry import Declaration, LiftData, Value, declarations, measure_lift
+from .start import Start
 
-__all__ = ["Declaration", "LiftData", "Value", "declarations", "measure_lift"]
+__all__ = ["Declaration", "LiftData", "Start", "Value", "declarations", "measure_lift", "own_start"]

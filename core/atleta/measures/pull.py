@@ -8,13 +8,17 @@ from ..events.joints import REBENT_DEG
 from .bar import push_of
 from .posture import CM, change, most, rise_ratio, stretch
 from .registry import LiftData, Value, measure
-from .start import solved_start
+from .start import Start, solved_start
 
 OPENED_ABOVE_KNEE_M = 0.10
 UPRIGHT_SHIN_DEG = 85.0
 HEEL_UP_M, ELBOW_CLOSED_DEG, NEARLY_DONE_DEG = 0.025, 12.0, 5.0
 JUST_BEFORE_S = 0.03
-USUAL_LOAD_KG = 80.0
+
+
+def own_start(data: LiftData) -> Start:
+    """The start that this lifter's build asks for."""
+    return solved_start(data.lifter.segments_m, data.lifter.stature_m, data.disc_radius_m)
 
 
 # -- the start --------------------------------------------------------------------------------------------------------------
@@ -24,16 +28,14 @@ USUAL_LOAD_KG = 80.0
 def hip_height_against_start(data: LiftData) -> Value:
     """Hips above (+) or below the height at which this lifter's build grants bar over foot, shoulder over bar and knee over bar."""
     when = data.events_s["lift_off"]
-    start = solved_start(data.lifter.segments_m, data.lifter.stature_m, data.disc_radius_m)
-    return Value(CM * (data.lifter.at(data.lifter.y("hip"), when) - start.hip_y_m), when)
+    return Value(CM * (data.lifter.at(data.lifter.y("hip"), when) - own_start(data).points_m["hip"][1]), when)
 
 
 @measure("trunk_angle_against_start", "Back against the own start", "°", needs=("lift_off",), requires=("joints",))
 def trunk_angle_against_start(data: LiftData) -> Value:
     """Trunk steeper (+) or flatter than the angle that this lifter's build gives the start."""
     when = data.events_s["lift_off"]
-    start = solved_start(data.lifter.segments_m, data.lifter.stature_m, data.disc_radius_m)
-    return Value(data.lifter.at(data.lifter.trunk, when) - start.trunk_deg, when)
+    return Value(data.lifter.at(data.lifter.trunk, when) - own_start(data).trunk_deg, when)
 
 
 # -- floor to knee ----------------------------------------------------------------------------------------------------------
@@ -66,7 +68,7 @@ def _balance(event: str, called: str, families: tuple[str, ...]) -> None:
     @measure(f"balance@{event}", f"Balance {called}", "cm", families=families, needs=(event,), requires=("joints",))
     def balance(data: LiftData) -> Value:
         """Centre of mass of lifter and bar in front of (+) mid-foot, by a published table of segment masses."""
-        series = data.lifter.balance(data.load_kg or USUAL_LOAD_KG)
+        series = data.lifter.balance(data.load_kg)
         return Value(CM * data.lifter.at(series, data.events_s[event]), data.events_s[event])
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..motion.body.model import ANKLE_HEIGHT, BALL_AHEAD, HALF, PALM, SHOE_M
+from ..motion.body.model import ANKLE_HEIGHT, BALL_AHEAD, HALF, PALM, SHOE_M, STANCE
 
 # How far out to the side the knees of a set position are, of stature.
 KNEE_OUT = 0.120
@@ -18,11 +18,10 @@ LEAST_HIP_ABOVE_KNEE_M = 0.035
 
 @dataclass(frozen=True)
 class Start:
-    """Joints over the bar's place (x forward) and the floor, m, and the trunk's angle against the horizontal."""
+    """Joints by name over the bar's place (x forward) and the floor, m, and the trunk's angle against the horizontal."""
 
-    hip_x_m: float
-    hip_y_m: float
-    knee_y_m: float
+    points_m: dict[str, tuple[float, float]]
+    """ankle, knee, hip, shoulder, bar; all as seen from the side."""
     trunk_deg: float
 
 
@@ -39,7 +38,7 @@ def solved_start(segments_m: Mapping[str, float], stature_m: float, bar_y_m: flo
     aside = segments_m["grip"] - HALF["shoulder"] * stature_m
     shoulder = np.array([SHOULDER_AHEAD_M, bar_y_m + np.sqrt(max(arm**2 - aside**2 - SHOULDER_AHEAD_M**2, 0.01))])
     ankle = np.array([-BALL_AHEAD * stature_m, ANKLE_HEIGHT * stature_m + SHOE_M])
-    shin = _seen(segments_m["shin"], (KNEE_OUT - HALF["ankle"]) * stature_m)
+    shin = _seen(segments_m["shin"], (KNEE_OUT - STANCE) * stature_m)
     thigh = _seen(segments_m["thigh"], (KNEE_OUT - HALF["hip"]) * stature_m)
     for ahead in np.arange(KNEE_AHEAD_M, -0.081, -0.01):
         knee = np.array([ahead, ankle[1] + np.sqrt(max(shin**2 - (ahead - ankle[0]) ** 2, 0.01))])
@@ -47,7 +46,8 @@ def solved_start(segments_m: Mapping[str, float], stature_m: float, bar_y_m: flo
         if hip[1] - knee[1] >= LEAST_HIP_ABOVE_KNEE_M:
             break
     trunk = float(np.degrees(np.arctan2(shoulder[1] - hip[1], shoulder[0] - hip[0])))
-    return Start(float(hip[0]), float(hip[1]), float(knee[1]), trunk)
+    points = {"ankle": ankle, "knee": knee, "hip": hip, "shoulder": shoulder, "bar": (0.0, bar_y_m)}
+    return Start({name: (float(x), float(y)) for name, (x, y) in points.items()}, trunk)
 
 
 def _seen(length_m: float, aside_m: float) -> float:

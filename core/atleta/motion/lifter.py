@@ -13,6 +13,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from .body import JointTracks
 from .body.model import BODY_KG_PER_M2, POINT, POINTS, balance_of, included_deg
+from .body.scene import USUAL_LOAD_KG
 from .body.sight import UNKNOWN_STATURE_M
 
 Floats = NDArray[np.float64]
@@ -181,11 +182,16 @@ class BodyMotion:
         off = self.bar - self.place(low)[:, :2]
         return np.asarray((along[:, 1] * off[:, 0] - along[:, 0] * off[:, 1]) / np.hypot(*along.T))
 
-    def balance(self, load_kg: float) -> Floats:
-        """Centre of mass of lifter and bar in front of mid-foot, m."""
-        body_kg = BODY_KG_PER_M2 * self.stature_m**2
+    def balance(self, load_kg: float | None) -> Floats:
+        """Centre of mass of lifter and bar in front of mid-foot, m; a usual load stands in for one that was not told."""
+        body_kg, bar_kg = BODY_KG_PER_M2 * self.stature_m**2, load_kg or USUAL_LOAD_KG
         body, middle = balance_of(self.points)
-        return (body_kg * body + load_kg * self.x("bar")) / (body_kg + load_kg) - middle
+        return (body_kg * body + bar_kg * self.x("bar")) / (body_kg + bar_kg) - middle
+
+    def balance_sd(self, load_kg: float | None) -> Floats:
+        """How far off the balance may as well be in each frame, m; 0 where the body is known exactly."""
+        drawn = [body.balance(load_kg) for body in self.drawn(len(self.drawn_off))]
+        return np.std(drawn, axis=0) if drawn else np.zeros(len(self.time_s))
 
 
 def body_motion(tracks: JointTracks, time_s: Floats, start_s: float, stop_s: float, stature_m: float | None) -> BodyMotion | None:

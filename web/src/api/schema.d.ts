@@ -1519,11 +1519,11 @@ export interface components {
             said: components["schemas"]["SaidRow"][];
         };
         Looks: {
-            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "marks")[] | null;
+            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "finding" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
         };
         LooksRequest: {
-            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "marks")[] | null;
+            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "finding" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
         };
         Mark: {
@@ -2144,9 +2144,10 @@ export interface components {
          *     * `knee` - knee
          *     * `elbow` - elbow
          *     * `heel` - heel
+         *     * `balance` - balance
          * @enum {string}
          */
-        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel";
+        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel" | "balance";
         /**
          * @description * `kg` - kg
          *     * `lb` - lb
@@ -2288,6 +2289,18 @@ export interface components {
                 vy_m_s: components["schemas"]["AnalysisSeries"];
                 ay_m_s2: components["schemas"]["AnalysisSeries"];
             };
+            /** @description Centre of mass of lifter and bar in front of the middle of the feet, row by row of the bar. */
+            balance?: {
+                x_m: components["schemas"]["AnalysisSeries"];
+                sd_m: components["schemas"]["AnalysisSeries"];
+            } | null;
+            /** @description The start that this lifter's build asks for: joints over the bar's place (x forward) and the floor (y up), m. */
+            own_start?: {
+                trunk_deg: number;
+                points_m: {
+                    [key: string]: number[];
+                };
+            } | null;
             measures: {
                 [key: string]: {
                     unit: string;
@@ -2329,6 +2342,8 @@ export interface components {
                     fault?: number;
                     /** @enum {unknown} */
                     side?: "above" | "below";
+                    /** @description The measure as one broken line in its frame, pixels. */
+                    lines?: number[][];
                 }[];
             }[];
         };

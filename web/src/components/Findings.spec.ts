@@ -49,7 +49,7 @@ describe('findings', () => {
     expect(page.text()).toContain('watch from 1.0 cm, fault from 2.0 cm')
     expect(page.text()).toContain('97 % sure')
     await page.get('[data-test=show]').trigger('click')
-    expect(page.emitted('go')).toEqual([[78]])
+    expect(page.emitted('show')).toEqual([['bar_looped', 78]])
   })
   it("are judged by the coach's own limits, which are told beside the usual ones and taken back", async () => {
     const page = show([finding('bar_looped')])

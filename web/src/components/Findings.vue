@@ -22,7 +22,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   limit: [fault: string, measure: string, limits: { watch: number; fault_at: number; everyone: boolean } | null]
-  go: [frame: number]
+  show: [fault: string, frame: number]
   decide: [fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null]
   takeBack: [fault: string]
   made: [made: boolean]
@@ -164,7 +164,7 @@ defineExpose({ startAdding })
           type="button"
           class="btn btn-sm btn-outline-secondary"
           data-test="show"
-          @click="emit('go', frameOf(finding)!)"
+          @click="emit('show', finding.fault, frameOf(finding)!)"
         >
           Show at frame {{ frameOf(finding) }}
         </button>
@@ -241,7 +241,7 @@ defineExpose({ startAdding })
             v-if="frameOf(finding) !== null"
             type="button"
             class="btn btn-sm btn-link p-0"
-            @click="emit('go', frameOf(finding)!)"
+            @click="emit('show', finding.fault, frameOf(finding)!)"
           >
             Frame {{ frameOf(finding) }}
           </button>

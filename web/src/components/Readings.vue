@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { curve, jointAt, nearSide, type CurveId } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
-/** Angles of the side towards the camera beside their joints, and the line through the middle of the foot. */
+/** Angles of the side towards the camera beside their joints, the line through the middle of the foot, and where the weight is over it. */
 const props = defineProps<{
   analysis: AnalysisDocument
   lift: Lift
@@ -11,6 +11,7 @@ const props = defineProps<{
   stroke: number
   angles: boolean
   midFoot: boolean
+  balance: boolean
 }>()
 
 const ANGLES: { id: CurveId; joint: string }[] = [
@@ -18,6 +19,7 @@ const ANGLES: { id: CurveId; joint: string }[] = [
   { id: 'hip', joint: 'hip' },
   { id: 'knee', joint: 'knee' },
 ]
+/** Which way is behind the lifter: 1 to the right of the picture, −1 to the left. */
 const behind = computed(() => (nearSide(props.analysis) === 'left' ? 1 : -1))
 const place = (part: string) => jointAt(props.analysis, part, props.frame)
 const curves = computed(() => ANGLES.map(({ id }) => curve(id, props.analysis, props.lift)))
@@ -37,6 +39,27 @@ const foot = computed(() => {
   const lean = Math.tan((props.analysis.scale.plumb_deg * Math.PI) / 180)
   return { x1: x, y1: y, x2: x + lean * y, y2: 0 }
 })
+/** The middle of both feet in the picture, and the line down which lifter and bar together press. */
+const weight = computed(() => {
+  const { balance, bar } = props.lift
+  const row = props.frame - bar.first_frame
+  const [off, sd] = [balance?.x_m[row], balance?.sd_m[row]]
+  const scale = props.analysis.scale
+  const feet = ['left_heel', 'left_toe', 'right_heel', 'right_toe'].map((part) => {
+    const track = props.analysis.joints[part]
+    const [x, y] = [track?.x_px?.[props.frame], track?.y_px?.[props.frame]]
+    return x == null || y == null ? null : { x, y }
+  })
+  if (off == null || !scale || feet.some((foot) => !foot)) return null
+  const known = feet as { x: number; y: number }[]
+  const m_per_px = scale.body_m_per_px ?? scale.m_per_px
+  const x = known.reduce((sum, foot) => sum + foot.x, 0) / 4 + ((behind.value < 0 ? 1 : -1) * off) / m_per_px
+  const y = Math.max(...known.map((foot) => foot.y))
+  const rise = 0.5 / m_per_px
+  const lean = Math.tan((scale.plumb_deg * Math.PI) / 180)
+  const says = `weight ${Math.abs(100 * off).toFixed(0)} cm ${off >= 0 ? 'ahead' : 'behind'} ± ${(100 * (sd ?? 0)).toFixed(0)}`
+  return { line: { x1: x, y1: y, x2: x + lean * rise, y2: y - rise }, says, half: (sd ?? 0) / m_per_px }
+})
 </script>
 
 <template>
@@ -45,6 +68,30 @@ const foot = computed(() => {
       <line v-bind="foot" :stroke-width="stroke * 0.8" :stroke-dasharray="`${stroke} ${stroke * 2.5}`" />
       <text :x="foot.x1 - stroke * 4" :y="foot.y1 + stroke * 2" text-anchor="end" :font-size="stroke * 6.5">
         mid-foot
+      </text>
+    </template>
+    <template v-if="balance && weight">
+      <line v-bind="weight.line" :stroke-width="stroke * 1.2" />
+      <line
+        :x1="weight.line.x1 - weight.half"
+        :x2="weight.line.x1 + weight.half"
+        :y1="weight.line.y1 + stroke * 3"
+        :y2="weight.line.y1 + stroke * 3"
+        :stroke-width="stroke * 1.6"
+      />
+      <path
+        class="foot"
+        :d="`M${weight.line.x1} ${weight.line.y1}l${-stroke * 3} ${-stroke * 6}h${stroke * 6}z`"
+        stroke="none"
+      />
+      <text
+        :x="weight.line.x1 - behind * stroke * 4"
+        :y="weight.line.y1 + stroke * 12"
+        text-anchor="middle"
+        :font-size="stroke * 6.5"
+        data-test="weight"
+      >
+        {{ weight.says }}
       </text>
     </template>
     <template v-if="angles">
@@ -67,6 +114,9 @@ const foot = computed(() => {
 .readings {
   stroke: #fff;
   pointer-events: none;
+}
+.foot {
+  fill: #fff;
 }
 text {
   fill: #fff;

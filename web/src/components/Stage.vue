@@ -9,8 +9,8 @@ import { jointAt } from './curves'
 import type { LaidOver } from './laidOver'
 import type { Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
-import { quantity } from '@/format/quantity'
-import type { AnalysisDocument, Lift, Schemas } from '@/api/client'
+import { quantity, words } from '@/format/quantity'
+import type { AnalysisDocument, Finding, Lift, Schemas } from '@/api/client'
 
 /**
  * The footage with what was measured drawn over it. Everything drawn belongs to `frame`, the frame that stands on the canvas.
@@ -25,6 +25,11 @@ const props = defineProps<{
   showBody: boolean
   showAngles?: boolean
   showMidFoot?: boolean
+  showBalance?: boolean
+  showOwnStart?: boolean
+  /** The finding whose numbers are drawn where they were measured. */
+  finding?: Finding | null
+  labelOf?: (measure: string) => string
   /** What the coach drew, and the shape that is being drawn. */
   marks?: Schemas['Mark'][]
   shape?: Shape | null
@@ -273,6 +278,7 @@ function nudge(event: KeyboardEvent) {
             :stroke-width="stroke * 1.5"
           />
         </g>
+        <OwnStart v-if="showOwnStart && lift" :analysis="analysis" :lift="lift" :stroke="stroke" />
         <Ghost v-if="other && lift" :analysis="analysis" :lift="lift" :frame="frame" :stroke="stroke" :other="other" />
         <Body
           v-if="showBody"
@@ -304,13 +310,22 @@ function nudge(event: KeyboardEvent) {
           />
         </g>
         <Readings
-          v-if="lift && (showAngles || showMidFoot)"
+          v-if="lift && (showAngles || showMidFoot || showBalance)"
           :analysis="analysis"
           :lift="lift"
           :frame="frame"
           :stroke="stroke"
           :angles="showAngles ?? false"
           :mid-foot="showMidFoot ?? false"
+          :balance="showBalance ?? false"
+        />
+        <Callouts
+          v-if="finding"
+          :frame="frame"
+          :width="width"
+          :stroke="stroke"
+          :finding="finding"
+          :label-of="labelOf ?? words"
         />
         <Marks
           v-if="marks?.length || shape"

@@ -15,6 +15,7 @@ export const CURVES = [
   { id: 'knee', label: 'Knee', unit: '°' },
   { id: 'elbow', label: 'Elbow', unit: '°' },
   { id: 'heel', label: 'Heel off the floor', unit: 'cm' },
+  { id: 'balance', label: 'Weight ahead + of mid-foot', unit: 'cm' },
 ] as const
 export type CurveId = (typeof CURVES)[number]['id']
 export const FIRST_SHOWN: CurveId[] = ['height', 'aside', 'speed']
@@ -61,6 +62,7 @@ export function upright(analysis: AnalysisDocument, part: string, frame: number)
   return { x: (nearSide(analysis) === 'left' ? -1 : 1) * across * cm, y: -down * cm, sd: seen.sd }
 }
 
+const inCm = (m: number | null | undefined) => (m == null ? null : 100 * m)
 const degrees = (radians: number) => (radians * 180) / Math.PI
 const apart = (a: Point, b: Point) => Math.hypot(a.x - b.x, a.y - b.y)
 
@@ -80,10 +82,14 @@ export function curve(id: CurveId, analysis: AnalysisDocument, lift: Lift): Curv
   const plain = (values: (number | null)[]) => ({ values, sd: null })
   const scaled = (values: (number | null)[], turn: (v: number) => number) =>
     plain(values.map((v) => (v === null ? null : turn(v))))
-  if (id === 'height') return scaled(bar.y_m, (v) => 100 * v)
-  if (id === 'aside') return scaled(bar.x_m, (v) => 100 * v)
+  if (id === 'height') return plain(bar.y_m.map(inCm))
+  if (id === 'aside') return plain(bar.x_m.map(inCm))
   if (id === 'speed') return plain(bar.vy_m_s)
   if (id === 'force') return scaled(bar.ay_m_s2, (v) => 100 * (1 + v / GRAVITY))
+  if (id === 'balance') {
+    const cm = (values: (number | null)[] | undefined) => bar.time_s.map((_, row) => inCm(values?.[row]))
+    return { values: cm(lift.balance?.x_m), sd: cm(lift.balance?.sd_m) }
+  }
   const rows = bar.time_s.map((_, row) => bodyAt(id, analysis, bar.first_frame + row))
   if (id !== 'heel') return { values: rows.map((one) => one?.value ?? null), sd: rows.map((one) => one?.sd ?? null) }
   // From where it stood over the first tenth of the lift.

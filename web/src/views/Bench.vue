@@ -30,6 +30,9 @@ const LAYERS: { id: Drawn; label: string; key: string }[] = [
   { id: 'joints', label: 'Joints', key: 'j' },
   { id: 'angles', label: 'Angles', key: 'a' },
   { id: 'mid_foot', label: 'Mid-foot', key: 'm' },
+  { id: 'balance', label: 'Weight over the foot', key: 'w' },
+  { id: 'own_start', label: 'Own start', key: 's' },
+  { id: 'finding', label: 'Finding shown', key: 'i' },
   { id: 'marks', label: 'Marks', key: 'k' },
 ]
 const shows = (one: Drawn) => looks.drawn.includes(one)
@@ -101,6 +104,15 @@ const corrected = computed(() => (bench.bench?.disc_points ?? []).map((point) =>
 const jointsSet = computed(() =>
   (bench.bench?.joint_points ?? []).filter((point) => point.frame === shown.value).map((point) => point.joint),
 )
+/** The finding that was asked to be shown: what it rests on is drawn at its frame. */
+const shownFault = ref('')
+const findingShown = computed(() => bench.lift?.findings.find((one) => one.fault === shownFault.value) ?? null)
+const labelOf = (measure: string) =>
+  catalogue.value?.measures.find((one) => one.id === measure)?.label ?? words(measure)
+function showFinding(fault: string, frame: number) {
+  shownFault.value = fault
+  void footage.go(frame)
+}
 const working = computed(() => bench.clip && ['queued', 'running'].includes(bench.clip.job.state))
 
 async function load_() {
@@ -131,6 +143,7 @@ watch(
     stretch.value = null
     shape.value = null
     laid.chosen.value = ''
+    shownFault.value = ''
     firstPass = true
     void load_()
     void loadMarks()
@@ -328,6 +341,10 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :show-body="shows('joints')"
           :show-angles="shows('angles')"
           :show-mid-foot="shows('mid_foot')"
+          :show-balance="shows('balance')"
+          :show-own-start="shows('own_start')"
+          :finding="shows('finding') ? findingShown : null"
+          :label-of="labelOf"
           :marks="shows('marks') ? marks : []"
           :shape="shape"
           :other="laid.other.value"
@@ -587,7 +604,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :catalogue="catalogue"
           :frame="shown"
           :saving="bench.saving"
-          @go="footage.go"
+          @show="showFinding"
           @decide="bench.decide"
           @limit="bench.setLimit"
           @take-back="bench.takeBack"

@@ -22,7 +22,7 @@ from .model import BODY_KG_PER_M2, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, smoothness
-from .start import first_guess, hangs, rests_high, turns, without_impossible
+from .start import first_guess, hangs, jumped, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -47,7 +47,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     unknown = np.zeros(len(seen.time_s))
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 5, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 7, len(seen.time_s),
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
@@ -55,9 +55,12 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
     height = bar[:, 1] + shared[3]
     hanging = hangs(height, seen.time_s, seen.stature_m) if seen.from_floor else unknown
-    turning = turns(height, seen.time_s, hanging) if seen.wide_grip else unknown
+    turning = turns(height, seen.time_s, hanging)
     resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
-    scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting)
+    apart = (1 - hanging) * (1 - resting) if seen.splits else unknown
+    scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart)
+    if seen.received or seen.squats:
+        scene = replace(scene, received=jumped(height, seen.time_s, hanging) if seen.received else unknown + 1)
     scene = without_impossible(scene, shared)
     many = scene.repeated(SIZE + len(SHARED) + 1)
     if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
@@ -101,7 +104,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     S = scene.seen.stature_m
 
     def placed(states: Floats, shared: Floats) -> Floats:
-        points, bar = places_of(states, shared, S), scene.bar_m(shared)
+        points, bar = places_of(states, shared, S, scene.received), scene.bar_m(shared)
         points = np.concatenate([points, np.column_stack([bar, np.zeros(len(bar))])[:, None]], axis=1)
         return np.asarray(points + [0.0, shared[3], 0.0])
 
@@ -115,7 +118,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
 def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
     """The fitted body with what its places leave open in the picture: a farther camera moves a body in metres, not in pixels."""
     seen, S = scene.seen, scene.seen.stature_m
-    places = places_of(states, shared, S)
+    places = places_of(states, shared, S, scene.received)
     pixels, m_per_px = scene.project(places, shared)
     moved, known = np.tile(states, (SIZE + len(SHARED), 1, 1)), np.tile(shared, (SIZE + len(SHARED), len(states), 1))
     for column in range(SIZE):
@@ -123,7 +126,7 @@ def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats
     for column in range(len(SHARED)):
         known[SIZE + column, :, column] += 1e-4
     moved, known = moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED))
-    by = (many.project(places_of(moved, known, S), known)[0].reshape(-1, *pixels.shape) - pixels) / 1e-4
+    by = (many.project(places_of(moved, known, S, np.tile(scene.received, SIZE + len(SHARED))), known)[0].reshape(-1, *pixels.shape) - pixels) / 1e-4
     by_state, by_shared = np.moveaxis(by[:SIZE], 0, -1), np.moveaxis(by[SIZE:], 0, -1)
     whole = by_shared + by_state @ lever[:, None]
     cov = by_state @ own[:, None] @ np.swapaxes(by_state, -1, -2) + whole @ shared_cov @ np.swapaxes(whole, -1, -2)

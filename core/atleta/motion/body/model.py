@@ -13,7 +13,7 @@ STATE = (
     "ear_x", "ear_y", "nose_x", "nose_y",
 )  # fmt: skip
 SIZE = len(STATE)
-SHARED = ("depth", "yaw", "pitch", "floor", "thigh", "shin", "trunk", "upper_arm", "forearm", "grip")
+SHARED = ("depth", "yaw", "pitch", "floor", "thigh", "shin", "trunk", "upper_arm", "forearm", "grip", "stance", "received")
 PARTS = ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe", "ear")
 POINTS = tuple(f"{side}_{part}" for side in ("near", "far") for part in PARTS) + ("nose",)
 AT = {name: i for i, name in enumerate(STATE)}
@@ -30,7 +30,9 @@ THIGH, SHIN, UPPER_ARM, FOREARM, PALM = 0.245, 0.246, 0.182, 0.142, 0.036
 TRUNK = 0.300
 ANKLE_HEIGHT, SHOE_M = 0.039, 0.025
 HEEL_BACK, BALL_AHEAD, TOE_AHEAD, NECK = 0.04, 0.0755, 0.125, 0.116
-HALF = {"shoulder": 0.106, "hip": 0.052, "ankle": 0.105, "ear": 0.030}
+HALF = {"shoulder": 0.106, "hip": 0.052, "ear": 0.030}
+# Half of how wide the feet stand: to pull or to dip, and where a lift is received or squatted.
+STANCE, RECEIVED, STANCE_SD, RECEIVED_SD = 0.090, 0.120, 0.015, 0.020
 # Straight knees lie between hip and ankle; bent ones go out, by so much as the leg is short of straight.
 KNEES_OUT = 0.060
 TOE_OUT = 0.045
@@ -50,15 +52,20 @@ CONVENTION = {
 }  # fmt: skip
 
 
-def places_of(states: Floats, shared: Floats, stature: float) -> Floats:
-    """All `POINTS` `(frames, POINTS, 3)` of states."""
+def places_of(states: Floats, shared: Floats, stature: float, received: Floats) -> Floats:
+    """All `POINTS` `(frames, POINTS, 3)` of states; `received` `(frames,)` is how far the feet have gone from the one stance to the other."""
     made = np.zeros((len(states), len(POINTS), 3))
+    foot_aside = shared[..., 10] + received * (shared[..., 11] - shared[..., 10])
     for sign, side in ((1.0, "near"), (-1.0, "far")):
         for part in ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "ear"):
             here = made[:, POINT[f"{side}_{part}"]]
             name = part if part not in ("knee", "ankle") else f"{side}_{part}"
             here[:, 0], here[:, 1] = states[:, AT[f"{name}_x"]], states[:, AT[f"{name}_y"]]
-            aside = _knee_aside(states, side, stature) if part == "knee" else HALF.get(part, 0.0) * stature
+            aside = (
+                foot_aside if part == "ankle"
+                else _knee_aside(states, side, stature, foot_aside) if part == "knee"
+                else HALF.get(part, 0.0) * stature
+            )  # fmt: skip
             here[:, 2] = sign * (states[:, AT["elbow_z"]] if part == "elbow" else shared[..., 9] if part == "wrist" else aside)
         ankle, angle = made[:, POINT[f"{side}_ankle"]], states[:, AT[f"{side}_foot"]]
         cos, sin, low = np.cos(angle), np.sin(angle), ANKLE_HEIGHT * stature + SHOE_M
@@ -74,12 +81,12 @@ def places_of(states: Floats, shared: Floats, stature: float) -> Floats:
     return made
 
 
-def _knee_aside(states: Floats, side: str, stature: float) -> Floats:
+def _knee_aside(states: Floats, side: str, stature: float, foot_aside: Floats) -> Floats:
     """How far a knee is from the middle of the body, by how bent the leg is."""
     across = states[:, AT["hip_x"]] - states[:, AT[f"{side}_ankle_x"]]
     up = states[:, AT["hip_y"]] - states[:, AT[f"{side}_ankle_y"]]
     straight = np.clip(np.hypot(across, up) / ((THIGH + SHIN) * stature), 0.0, 0.999)
-    return np.asarray(stature * ((HALF["hip"] + HALF["ankle"]) / 2 + KNEES_OUT * np.sqrt(1 - straight**2)))
+    return np.asarray((HALF["hip"] * stature + foot_aside) / 2 + stature * KNEES_OUT * np.sqrt(1 - straight**2))
 
 
 _DIRECTIONS = {"trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "shin": ("ankle", "knee"), "foot": ("heel", "toe"),

@@ -17,8 +17,12 @@ from .model import (
     PALM,
     POINT,
     POINTS,
+    RECEIVED,
+    RECEIVED_SD,
     SHARED,
     SHIN,
+    STANCE,
+    STANCE_SD,
     STATURE_SD_UNKNOWN,
     SUM_SD,
     THIGH,
@@ -47,6 +51,8 @@ USUAL_FOCAL = 0.95
 # Hips more bent than this are hard to see, the more the further.
 FOLDED_DEG, FOLDED_FADES_DEG = 55.0, 8.0
 FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
+# Feet this far apart stand in a split; the one behind is turned so far up about its ball.
+SPLIT_M, SPLIT_FOOT_RAD = 0.15, 0.6
 BALANCE_SD_M = 0.05
 # While a bar hangs in front of the legs, the hips are at least so far behind it: at the knees and below, and by the time it reaches them
 # (shares of stature).
@@ -56,6 +62,10 @@ CLOSE_SD_M, THIGH_MET = 0.05, 0.42
 OVER_SHOULDERS_SD_M = 0.06
 HUNG_UPRIGHT, HANGING_AHEAD, HANGING_SD = 0.33, 0.02, 0.06
 RACKED_ELBOW_SD_M = 0.10
+# Which way wrists lie from a bar on the shoulders.
+RACKED_WRIST = np.array([0.0, -1.0])
+# How far out to the side of the shoulders the elbows are while a bar in a narrow grip is turned over, in upper arms.
+TURNED_OUT = 0.8
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
 SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.04
@@ -79,7 +89,7 @@ def _in_front(a: Floats, b: Floats, point: Floats) -> tuple[Floats, Floats]:
 def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
     """Residuals `(frames, terms)`, each over its own deviation, and how each term counts."""
     seen, S = scene.seen, scene.seen.stature_m
-    places = places_of(states, shared, S)
+    places = places_of(states, shared, S, scene.received)
     pixels, m_per_px = scene.project(as_model_sees(places, S), shared)
     rows: list[Floats] = []
     kinds: list[int] = []
@@ -125,11 +135,17 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     held = (seen.held & np.isfinite(bar[:, 0])).astype(float)
     bar = np.nan_to_num(bar)
     wrist, elbow = at("near_wrist")[:, :2], at("near_elbow")[:, :2]
-    toward = (elbow - bar) / np.maximum(np.linalg.norm(elbow - bar, axis=1, keepdims=True), 0.05)
-    add(held * (np.linalg.norm(wrist - bar, axis=1) - PALM * S) / 0.010, FULL)
-    # The hand carries on the forearm, except under a bar on the shoulders, where wrists bend back.
+    above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
+    overhead = held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0)
     racked = held * scene.resting_high
-    add((held - racked)[:, None] * (wrist - bar - PALM * S * toward) / 0.025, FULL)
+    # The hand carries on the forearm, and with it goes out to the side.
+    toward = np.column_stack([elbow - bar, states[:, AT["elbow_z"]] - shared[..., 9]])
+    toward = (toward / np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 0.05))[:, :2]
+    # Under a bar on the shoulders they are bent right back: below it.
+    toward = np.where(racked[:, None] * (1 - seen.behind) > 0, RACKED_WRIST, toward)
+    hand = wrist - bar
+    add(held * (np.linalg.norm(hand, axis=1) - PALM * S * np.linalg.norm(toward, axis=1)) / 0.010, FULL)
+    add((held - racked * seen.behind)[:, None] * (hand - PALM * S * toward) / 0.025, FULL)
 
     shoulder = at("near_shoulder")[:, :2]
     # A bar at rest on the shoulders lies just in front of the joints and above them.
@@ -139,10 +155,13 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(racked[:, None] * (elbow - shoulder - UPPER_ARM * S * scene.racked_elbow) / (RACKED_ELBOW_SD_M * slow), SOFT)
     aside = np.sqrt(1 - (scene.racked_elbow**2).sum()) * UPPER_ARM * S
     between = 0.5 * (HALF["shoulder"] * S + shared[..., 9])
-    add((states[:, AT["elbow_z"]] - between - racked * (HALF["shoulder"] * S + aside - between)) / 0.10, SOFT)
+    # With a narrow grip they go out to the side on their way round the bar.
+    turning, out = held * scene.turning * seen.wide_grip, held * scene.turning * (1 - seen.wide_grip)
+    beside = HALF["shoulder"] * S - between
+    add((states[:, AT["elbow_z"]] - between - racked * (beside + aside) - out * (beside + TURNED_OUT * UPPER_ARM * S)) / 0.10, SOFT)
     # With a wide grip they go up and out while the bar is thrown: not ahead of it, and as high as shoulders and bar.
-    add(held * scene.turning * (np.minimum(shoulder[:, 0], bar[:, 0]) - elbow[:, 0]) / 0.05, ONLY_BELOW)
-    add(held * scene.turning * (elbow[:, 1] - np.maximum(shoulder[:, 1], bar[:, 1])) / 0.10, ONLY_BELOW)
+    add(turning * (np.minimum(shoulder[:, 0], bar[:, 0]) - elbow[:, 0]) / 0.05, ONLY_BELOW)
+    add(turning * (elbow[:, 1] - np.maximum(shoulder[:, 1], bar[:, 1])) / 0.10, ONLY_BELOW)
 
     floor = -shared[..., 3]
     resting = held * (scene.height_m < scene.seen.disc_radius_m + 0.02) * float(seen.from_floor)
@@ -155,7 +174,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
         # Heels rise at the end of every pull.
-        add((at(f"{side}_heel")[:, 1] - floor) / (HEEL_SD_M * slow), SOFT_ABOVE)
+        # In a split the foot behind stands on its ball.
+        other = at("far_ankle" if side == "near" else "near_ankle")[:, 0]
+        behind = scene.apart * np.clip((other - at(f"{side}_ankle")[:, 0]) / SPLIT_M, 0, 1)
+        add((1 - behind) * (at(f"{side}_heel")[:, 1] - floor) / (HEEL_SD_M * slow), SOFT_ABOVE)
         hip, knee, ankle = at(f"{side}_hip")[:, :2], at(f"{side}_knee")[:, :2], at(f"{side}_ankle")[:, :2]
         for turn, least, most in (
             (_turn(knee - ankle, hip - knee), 0.0, 2.7),
@@ -175,13 +197,14 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
             # On its way up it stays close to shins that its disc hides, and meets the thighs high up; how close it is between is seen.
             close = scene.hanging * (1.0 if low is ankle else scene.height_m > THIGH_MET * S)
             add(pulled * close * there * np.maximum(free, 0.0) / (CLOSE_SD_M * slow), SOFT)
-        add(states[:, AT[f"{side}_foot"]] / 0.6, FULL)
+        add((states[:, AT[f"{side}_foot"]] + SPLIT_FOOT_RAD * behind) / 0.6, FULL)
         # A bar on the floor lies over the ball of the foot, more or less.
         ball = 0.3 * at(f"{side}_heel")[:, 0] + 0.7 * at(f"{side}_toe")[:, 0]
         add(resting * (ball - bar[:, 0]) / (0.035 * once), SOFT)
-    add((states[:, [6, 7]] - states[:, [4, 5]]) / 0.03, SOFT)
-    add((states[:, [10, 11]] - states[:, [8, 9]]) / 0.03, SOFT)
-    add((states[:, AT["near_foot"]] - states[:, AT["far_foot"]]) / 0.15, SOFT)
+    together = (1 - scene.apart)[:, None]
+    add(together * (states[:, [6, 7]] - states[:, [4, 5]]) / 0.03, SOFT)
+    add(together * (states[:, [10, 11]] - states[:, [8, 9]]) / 0.03, SOFT)
+    add(together[:, 0] * (states[:, AT["near_foot"]] - states[:, AT["far_foot"]]) / 0.15, SOFT)
 
     add((length("near_ear", "nose") - 0.069 * S) / 0.008, FULL)
     trunk = np.arctan2(shoulder[:, 1] - at("near_hip")[:, 1], shoulder[:, 0] - at("near_hip")[:, 0])
@@ -195,8 +218,6 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(hanging[:, None] * bent / (0.03 * slow), SOFT)
     # Up to the knees a load hangs them nearly upright; from there the trunk comes up behind it.
     add(hanging * (scene.height_m < HUNG_UPRIGHT * S) * (shoulder[:, 0] - bar[:, 0] - HANGING_AHEAD * S) / (HANGING_SD * S * slow), SOFT)
-    above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
-    overhead = held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0)
     add(overhead[:, None] * bent / (0.05 * slow), FULL)
     # Such a bar is held over the shoulders or a little behind them.
     add(overhead * (shoulder[:, 0] - bar[:, 0] - 0.02 * S) / (OVER_SHOULDERS_SD_M * slow), SOFT)
@@ -256,6 +277,7 @@ def priors(scene: Scene) -> Believed:
         ((4,), THIGH * S, LEG_SD * THIGH * S * loose), ((5,), SHIN * S, LEG_SD * SHIN * S * loose),
         ((6,), TRUNK * S, TRUNK_SD * TRUNK * S * loose), ((4, 5, 6), (THIGH + SHIN + TRUNK) * S, SUM_SD * 0.79 * S * loose),
         ((7,), UPPER_ARM * S, ARM_SD * UPPER_ARM * S * loose), ((8,), FOREARM * S, ARM_SD * FOREARM * S * loose), ((9,), grip, 0.04),
+        ((10,), STANCE * S, STANCE_SD * S), ((11,), RECEIVED * S, RECEIVED_SD * S),
     ]  # fmt: skip
     rows = np.array([np.isin(np.arange(len(SHARED)), columns).astype(float) for columns, _, _ in told])
     start = np.array([value for columns, value, _ in told if len(columns) == 1])

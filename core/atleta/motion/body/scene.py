@@ -43,6 +43,11 @@ class Observed:
     """Whether the bar lies behind the neck."""
     racked: bool = False
     """Whether the bar lies on the shoulders at some time."""
+    received: bool = False
+    """Whether the bar is received from above, feet apart."""
+    squats: bool = False
+    splits: bool = False
+    """Whether one foot goes ahead and the other back at some time."""
     disc_radius_m: float = 0.225
     camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
     """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""
@@ -94,10 +99,14 @@ class Scene:
     hanging: Floats
     """1 where the bar hangs from the arms and has not yet been thrown up, 0 elsewhere."""
     turning: Floats
-    """1 where a bar in a wide grip has been thrown and is not yet caught, 0 elsewhere."""
+    """1 where a bar has been thrown off hanging arms and is not yet caught, 0 elsewhere."""
     resting_high: Floats
     """1 where the bar lies on the shoulders, by its height and speed and what went before."""
 
+    apart: Floats
+    """1 where the feet may stand one ahead of the other, the one behind on its ball."""
+    received: Floats
+    """From 0 to 1 how far the feet have gone from where they pull to where they receive."""
     frames: int
     """How many frames there are, however often they are repeated."""
 
@@ -116,6 +125,8 @@ class Scene:
             hanging=np.tile(self.hanging, times),
             turning=np.tile(self.turning, times),
             resting_high=np.tile(self.resting_high, times),
+            apart=np.tile(self.apart, times),
+            received=np.tile(self.received, times),
         )  # fmt: skip
 
     @property

@@ -76,6 +76,11 @@ class Carried:
     wide_grip: bool
     behind: bool
     racked: bool
+    received: bool
+    """Whether it is received from above, feet apart."""
+    squats: bool
+    splits: bool
+    """Whether one foot goes ahead and the other back under a thrown bar."""
     """Whether it lies on the shoulders at some time."""
 
 
@@ -312,7 +317,7 @@ def _observed(
     return Observed(
         time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY), quick,
         stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
-        carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind, carried.racked,
+        carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind, carried.racked, carried.received, carried.squats, carried.splits,
         calibration.scale.disc_diameter_m / 2,
         None if camera is None else (
             (camera.distance_m, camera.distance_sd_m),

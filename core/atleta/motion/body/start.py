@@ -19,6 +19,8 @@ Floats = NDArray[np.float64]
 ARM_REACH = 0.43
 HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
+# How long the feet take to where they land.
+JUMP_S = 0.25
 # A bar that has been higher than this since it was caught has been stood up with; one on the shoulders is so high (shares of stature) and
 # no quicker than this.
 STOOD_ABOVE = 0.70
@@ -58,6 +60,14 @@ def turns(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
     thrown = np.maximum.accumulate(np.where((hanging == 0) & (np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S), time_s, -np.inf))
     return np.asarray((hanging == 0) & (thrown >= since) & np.isfinite(since) & ~caught(height_m, time_s), float)
+
+
+def jumped(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
+    """From 0 to 1 how far the feet have gone, since the bar was thrown, from where they pull to where they receive."""
+    since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
+    quick = (hanging == 0) & (np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S)
+    thrown = np.maximum.accumulate(np.where(quick, time_s, -np.inf)) > since
+    return np.where(thrown & np.isfinite(since), np.clip((time_s - since) / JUMP_S, 0.0, 1.0), 0.0)
 
 
 def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float) -> Floats:
@@ -166,7 +176,7 @@ def first_guess(scene: Scene, shared: Floats) -> Floats:
     # Under a bar on the shoulders the elbows point ahead.
     elbow = np.where(racked, shoulder + UPPER_ARM * S * scene.racked_elbow, 0.44 * shoulder + 0.56 * wrist)
     # Between pull and catch a wide grip's go up and out.
-    put("elbow", np.where(scene.turning[:, None] > 0, shoulder + UPPER_ARM * S * np.array([-0.3, 0.3]), elbow))
+    put("elbow", np.where(scene.turning[:, None] * seen.wide_grip > 0, shoulder + UPPER_ARM * S * np.array([-0.3, 0.3]), elbow))
     states[:, AT["elbow_z"]] = 0.5 * (HALF["shoulder"] * S + shared[9])
     head = shoulder + NECK * S * np.array([0.15, 0.99])
     ear, trust = plain("near_ear")

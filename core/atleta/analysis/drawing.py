@@ -1,0 +1,80 @@
+"""Where in the picture a measure shows: the lines that a coach would draw to point at it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+Spot = tuple[float, float]
+
+TRUNK, KNEE, HIP, ARM = ("hip", "shoulder"), ("hip", "knee", "ankle"), ("shoulder", "hip", "knee"), ("shoulder", "elbow", "wrist")
+# Measures of an angle: the joints it is made of, by how their names begin.
+BENDS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("trunk_", TRUNK), ("hold_drift_trunk", TRUNK), ("lean_back", TRUNK), ("dip_trunk", TRUNK), ("hip_shoulder_rise", TRUNK),
+    ("torso_shin", ("shoulder", "hip", "knee", "ankle")), ("extension_knee", KNEE), ("drive_extension_knee", KNEE), ("knee_rebend", KNEE),
+    ("knee_hip_extension", HIP), ("knee_angle", KNEE), ("extension_hip", HIP), ("drive_extension_hip", HIP), ("hip_at_knee_extension", HIP),
+    ("hip_angle", HIP), ("hip_height", HIP), ("arm_bend", ARM), ("front_rack_elbow", ARM), ("press_out", ARM), ("elbow_", ARM),
+    ("front_shin", ("knee", "ankle")), ("shin_", ("knee", "ankle")),
+)  # fmt: skip
+# Measures of how far two places are apart, level.
+LEVEL = (
+    ("shoulder_over_bar", "shoulder", "bar"), ("knee_over_bar", "knee", "bar"), ("hip_bar_distance", "hip", "bar"),
+    ("bar_over_hip", "bar", "hip"), ("bar_over_ball", "bar", "ball"), ("bar_over_midfoot", "bar", "mid_foot"),
+    ("bar_off_midfoot", "bar", "mid_foot"), ("wrist_offset", "wrist", "shoulder"), ("bar_thigh_gap", "bar", "hip"),
+    ("bar_body_gap", "bar", "hip"), ("dip_hip_back", "hip", "ankle"),
+)  # fmt: skip
+# Measures of how far one joint is above another.
+UPRIGHT = (("depth", "hip", "knee"), ("hip_above_knee", "hip", "knee"))
+# Measures of how far the bar is off the upright through where it began.
+OFF_UPRIGHT = ("bar_x", "bar_forward", "loop_width", "dip_bar_shift", "jerk_bar_shift", "hold_drift_bar")
+BALL_SHARE = {"ball": 0.7, "mid_foot": 0.5}
+
+
+def lines_of(measure: str, document: dict[str, Any], lift: dict[str, Any], frame: int) -> list[Spot]:
+    """A measure as one broken line in a frame, pixels: the joints that make an angle; two places and the corner between them; the bar and
+    the upright through where it began; else the one place that it is about. Empty where what it rests on is not in the picture."""
+
+    def at(place: str) -> Spot | None:
+        return _place(place, document, frame)
+
+    for start, joints in BENDS:
+        if measure.startswith(start):
+            return _whole([at(joint) for joint in joints])
+    for start, one, other in LEVEL:
+        if measure.startswith(start):
+            a, b = at(one), at(other)
+            return [a, (b[0], a[1]), b] if a and b else []
+    for start, one, other in UPRIGHT:
+        if measure.startswith(start):
+            a, b = at(one), at(other)
+            return [a, (a[0], b[1]), b] if a and b else []
+    if measure.startswith("balance"):
+        return _whole([at("mid_foot")])
+    if not measure.startswith(OFF_UPRIGHT):
+        return _whole([at("bar")])
+    events = lift["events"]
+    first = next((events[name]["frame"] for name in ("lift_off", "dip_start", "descent_start") if name in events), lift["start_frame"])
+    bar, begin = at("bar"), _place("bar", document, first)
+    if not bar or not begin:
+        return []
+    lean = float(np.tan(np.radians((document["scale"] or {}).get("plumb_deg", 0.0))))
+    return [(begin[0] + lean * (begin[1] - bar[1]), bar[1]), bar]
+
+
+def _whole(spots: list[Spot | None]) -> list[Spot]:
+    known = [spot for spot in spots if spot is not None]
+    return known if len(known) == len(spots) else []
+
+
+def _place(name: str, document: dict[str, Any], frame: int) -> Spot | None:
+    """The bar, a joint of the side towards the camera, or a place of its foot; None where it is not known."""
+    if name in BALL_SHARE:
+        heel, toe = _place("heel", document, frame), _place("toe", document, frame)
+        return (heel[0] + BALL_SHARE[name] * (toe[0] - heel[0]), max(heel[1], toe[1])) if heel and toe else None
+    near = "left" if document["clip"]["facing"] == "left" else "right"
+    track = document["disc"] if name == "bar" else document["joints"].get(f"{near}_{name}")
+    if track is None:
+        return None
+    x, y = track["x_px"][frame], track["y_px"][frame]
+    return None if x is None or y is None else (x, y)
