@@ -17,6 +17,7 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
 
 from .model import BODY_KG_PER_M2, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, priors
@@ -27,9 +28,9 @@ from .start import first_guess, hangs, jumped, rests_high, turns, without_imposs
 Floats = NDArray[np.float64]
 
 FIRST_ALONE = 5
-# What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, and how well the model's
-# points stand for the joints.
-SPREAD_WORSE, CONVENTION_SD = 2.2, 0.007
+# What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, in calm and in quick ones,
+# and how well the model's points stand for the joints.
+SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 1.3, 2.2, 0.1, 0.007
 DISC_EDGE_SD = 0.007
 ROUNDS, AGAIN_ROUNDS = 24, 10
 # So many bodies that the fit leaves as likely are kept beside it.
@@ -97,6 +98,12 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     return replace(body, drawn_m=_drawn(scene, states, shared, system))
 
 
+def _spread(scene: Scene) -> Floats:
+    """How much worse than the equations leave it a frame's state is known `(frames,)`."""
+    worse = np.where(scene.seen.quick, SPREAD_WORSE_QUICK, SPREAD_WORSE)
+    return np.asarray(gaussian_filter1d(worse, TURNS_QUICK_S * scene.rate_hz, mode="nearest"))
+
+
 def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floats:
     """Bodies and bars as likely as the fitted one, less the fitted one."""
     rng = np.random.default_rng(len(states))
@@ -108,8 +115,8 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
         points = np.concatenate([points, np.column_stack([bar, np.zeros(len(bar))])[:, None]], axis=1)
         return np.asarray(points + [0.0, shared[3], 0.0])
 
-    fitted = placed(states, shared)
-    made = np.stack([placed(states + SPREAD_WORSE * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
+    fitted, spread = placed(states, shared), _spread(scene)[:, None]
+    made = np.stack([placed(states + spread * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
     # How well the model's points stand for the joints does not change from frame to frame.
     made[:, :, :-1, :2] += rng.normal(0, CONVENTION_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
     return made.astype(np.float16).astype(np.float64)
@@ -126,11 +133,13 @@ def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats
     for column in range(len(SHARED)):
         known[SIZE + column, :, column] += 1e-4
     moved, known = moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED))
-    by = (many.project(places_of(moved, known, S, np.tile(scene.received, SIZE + len(SHARED))), known)[0].reshape(-1, *pixels.shape) - pixels) / 1e-4
+    by = (
+        many.project(places_of(moved, known, S, np.tile(scene.received, SIZE + len(SHARED))), known)[0].reshape(-1, *pixels.shape) - pixels
+    ) / 1e-4
     by_state, by_shared = np.moveaxis(by[:SIZE], 0, -1), np.moveaxis(by[SIZE:], 0, -1)
     whole = by_shared + by_state @ lever[:, None]
     cov = by_state @ own[:, None] @ np.swapaxes(by_state, -1, -2) + whole @ shared_cov @ np.swapaxes(whole, -1, -2)
-    sd = np.hypot(SPREAD_WORSE * np.sqrt(np.linalg.eigvalsh(cov)[..., -1]) * m_per_px, CONVENTION_SD * S)
+    sd = np.hypot(_spread(scene)[:, None] * np.sqrt(np.linalg.eigvalsh(cov)[..., -1]) * m_per_px, CONVENTION_SD * S)
     for index, point, _, _ in seen.fixed:
         sd[index, point] = SET_SD_M
     bar = scene.bar_m(shared)

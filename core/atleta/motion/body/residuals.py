@@ -69,6 +69,8 @@ TURNED_OUT = 0.8
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
 SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.04
+# How much of what a hanging bar has risen the hips have risen too, at the least.
+HIPS_RISE = 0.5
 
 
 # How a residual counts: fully, less the larger it is, or (below zero fully) less the larger it is above zero, or only below zero.
@@ -171,6 +173,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(resting[:, None] * (at("near_hip")[:, :2] - set_hip) / (SET_HIP_SD * S * slow), SOFT)
     pulled = held * (scene.height_m < 0.53 * S)
     add(held * scene.hanging * (bar[:, 0] - at("near_hip")[:, 0] - hip_behind(scene.height_m, S)) / 0.02, ONLY_BELOW)
+    # Hips are no lower than they are set, and rise with a bar that leaves the floor.
+    risen = np.maximum(np.nan_to_num(scene.height_m) - seen.disc_radius_m, 0.0)
+    least = floor + (SET_HIP_HEIGHT - SET_HIP_SD) * S + HIPS_RISE * risen
+    add(float(seen.from_floor) * held * scene.hanging * (at("near_hip")[:, 1] - least) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
         # Heels rise at the end of every pull.
