@@ -25,11 +25,13 @@ STILL_SD_M = 0.001
 
 
 def smoothness(time_s: Floats, quick: NDArray[np.bool_]) -> Floats:
-    """Second differences `(frames - 2, 3)`: what each of three neighbours counts in a residual of acceleration over its deviation."""
+    """Second differences `(frames - 2, 4)`: what each of three neighbours counts in a residual of acceleration over its deviation, and up
+    to how many deviations one counts fully."""
     before, after = np.diff(time_s)[:-1], np.diff(time_s)[1:]
     whole = before + after
     rows = np.stack([2 / (before * whole), -2 / (before * after), 2 / (after * whole)], axis=-1)
-    return np.asarray(rows * (np.sqrt(whole / 2 / PUSH_LASTS_S) / np.where(quick[1:-1], QUICKER, 1.0))[:, None])
+    rows = rows * (np.sqrt(whole / 2 / PUSH_LASTS_S) / np.where(quick[1:-1], QUICKER, 1.0))[:, None]
+    return np.column_stack([rows, np.where(quick[1:-1], _PUSH_FREE, _PUSH_FREE_CALM)])
 
 
 def _counted(off: Floats, kinds: NDArray[np.int64], loose: float) -> Floats:
@@ -47,7 +49,9 @@ def _counted(off: Floats, kinds: NDArray[np.int64], loose: float) -> Floats:
 # How a step is damped: metres and radians alike cost little until they are large.
 _RELUCTANCE = np.where(np.isin(np.arange(SIZE), [12, 13]), 10.0, 400.0)
 _FEET = ((8, 9, 12), (10, 11, 13))
-_FEET_FREE, _PUSH_FREE = 2.0, 3.0
+_FEET_FREE = 2.0
+# Feet that land and a bar that is struck make short large pushes; a calm body makes none.
+_PUSH_FREE, _PUSH_FREE_CALM = 3.0, 12.0
 
 
 def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple[Floats, Floats]:
@@ -65,21 +69,21 @@ def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple
 
 def _curves(states: Floats, smooth: Floats) -> Floats:
     """Accelerations over their deviations `(frames - 2, SIZE)`."""
-    return np.asarray((smooth[:, :1] * states[:-2] + smooth[:, 1:2] * states[1:-1] + smooth[:, 2:] * states[2:]) / PUSH)
+    return np.asarray((smooth[:, :1] * states[:-2] + smooth[:, 1:2] * states[1:-1] + smooth[:, 2:3] * states[2:]) / PUSH)
 
 
 def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> float:
     """What the fit makes small."""
     off, kinds = residuals(scene, states, shared)
 
-    def soft(value: Floats, free: float) -> Floats:
+    def soft(value: Floats, free: float | Floats) -> Floats:
         return np.asarray(free**2 * np.log1p((value / free) ** 2))
 
     free = ROBUST * loose
     total = float((off[:, kinds == FULL] ** 2).sum() + soft(off[:, kinds == SOFT], free).sum())
     above, below = off[:, kinds == SOFT_ABOVE], off[:, kinds == ONLY_BELOW]
     total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
-    total += float(soft(_curves(states, smooth), _PUSH_FREE).sum())
+    total += float(soft(_curves(states, smooth), smooth[:, 3:]).sum())
     for columns in _FEET:
         gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0), axis=1) / STILL_SD_M
         total += float(soft(gone, _FEET_FREE * loose).sum())
@@ -132,8 +136,7 @@ class System:
         diagonal = np.arange(SIZE)
         bend = smooth[:, None, :] / PUSH[:, None]
         curve = _curves(states, smooth)
-        # Feet that land and a bar that is struck make short large pushes.
-        calm = 1 / (1 + (curve / _PUSH_FREE) ** 2)
+        calm = 1 / (1 + (curve / smooth[:, 3:]) ** 2)
         for i in range(3):
             part = slice(i, frames - 2 + i)
             own[part] += calm * bend[..., i] ** 2

@@ -19,6 +19,8 @@ Floats = NDArray[np.float64]
 ARM_REACH = 0.43
 HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
+# How high the hips usually are (shares of stature) by how far a hanging bar has risen off the floor.
+HIPS_BY_RISE = ([0.0, 0.15, 0.40], [0.32, 0.45, 0.53])
 # How long the feet take to where they land.
 JUMP_S = 0.25
 # A bar that has been higher than this since it was caught has been stood up with; one on the shoulders is so high (shares of stature) and
@@ -135,6 +137,11 @@ def first_guess(scene: Scene, shared: Floats) -> Floats:
         known = np.interp(time, time[both], np.unwrap(np.arctan2(way[:, 1], way[:, 0])))
         near = np.array([np.min(np.abs(time[both] - t)) for t in time])
         lean = np.where(near < 0.4, known, lean)
+    # While a bar hangs, its height tells how high the hips are, and with the shoulders how far the trunk leans.
+    risen = np.maximum(np.nan_to_num(scene.height_m) - seen.disc_radius_m, 0.0)
+    rise = (shoulder[:, 1] - floor) / S - np.interp(risen / S, *HIPS_BY_RISE)
+    hung_lean = np.arcsin(np.clip(np.nan_to_num(rise) / TRUNK, 0.25, 1.0))
+    lean = np.where((scene.hanging > 0) & seen_shoulder & ~seen_hip & seen.from_floor, hung_lean, lean)
     trunk = TRUNK * S * np.stack([np.cos(lean), np.sin(lean)], axis=-1)
     arm = (UPPER_ARM + FOREARM + PALM) * S * 0.95
     hung = bar + arm * np.array([0.05, 1.0])
