@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.residuals import hip_behind
-from atleta.motion.body.start import caught, hangs, rests_high, turns
+from atleta.motion.body.start import JUMP_S, caught, hangs, jumped, rests_high, turns
 
 S = 1.70
 RATE = 60.0
@@ -27,7 +27,7 @@ def phases(*legs: tuple[float, float]) -> dict[str, np.ndarray]:
     hanging = hangs(height, time, S)
     return {
         "time": time, "height": height, "hanging": hanging, "turning": turns(height, time, hanging),
-        "high": rests_high(height, time, speed, hanging, S),
+        "high": rests_high(height, time, speed, hanging, S), "jumped": jumped(height, time, hanging),
     }  # fmt: skip
 
 
@@ -48,6 +48,16 @@ def test_a_clean_hangs_then_turns_then_rests_and_does_all_three_nowhere_at_once(
     assert at["turning"].any()
     assert not (at["turning"] & at["hanging"]).any()
     assert not (at["turning"] & at["high"]).any()
+
+
+def test_feet_go_to_where_they_receive_once_the_bar_is_thrown_and_stay() -> None:
+    got = phases(*CLEAN)
+    thrown = got["time"][np.flatnonzero(got["hanging"])[-1]]
+    assert (got["jumped"][got["time"] <= thrown] == 0).all()
+    assert (got["jumped"][got["time"] >= thrown + JUMP_S + 1 / RATE] == 1).all()
+    assert (np.diff(got["jumped"]) >= 0).all()
+    # Who only pulls a bar slowly to the hips, and past them, has not jumped.
+    assert (phases((0.225, 0.5), (0.85, 1.5), (1.1, 1.5))["jumped"] == 0).all()
 
 
 def test_lowered_from_the_shoulders_to_the_thighs_it_hangs_again() -> None:

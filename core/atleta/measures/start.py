@@ -46,8 +46,8 @@ def solved_start(segments_m: Mapping[str, float], stature_m: float, bar_y_m: flo
         if hip[1] - knee[1] >= LEAST_HIP_ABOVE_KNEE_M:
             break
     trunk = float(np.degrees(np.arctan2(shoulder[1] - hip[1], shoulder[0] - hip[0])))
-    points = {"ankle": ankle, "knee": knee, "hip": hip, "shoulder": shoulder, "bar": (0.0, bar_y_m)}
-    return Start({name: (float(x), float(y)) for name, (x, y) in points.items()}, trunk)
+    points = {"ankle": ankle, "knee": knee, "hip": hip, "shoulder": shoulder, "bar": np.array([0.0, bar_y_m])}
+    return Start({name: (float(place[0]), float(place[1])) for name, place in points.items()}, trunk)
 
 
 def _seen(length_m: float, aside_m: float) -> float:

@@ -53,7 +53,7 @@ CONVENTION = {
 
 
 def places_of(states: Floats, shared: Floats, stature: float, received: Floats) -> Floats:
-    """All `POINTS` `(frames, POINTS, 3)` of states; `received` `(frames,)` is how far the feet have gone from the one stance to the other."""
+    """All `POINTS` `(frames, POINTS, 3)` of states; `received` `(frames,)` is how far the feet have gone from `STANCE` to `RECEIVED`."""
     made = np.zeros((len(states), len(POINTS), 3))
     foot_aside = shared[..., 10] + received * (shared[..., 11] - shared[..., 10])
     for sign, side in ((1.0, "near"), (-1.0, "far")):

@@ -175,8 +175,8 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(held * scene.hanging * (bar[:, 0] - at("near_hip")[:, 0] - hip_behind(scene.height_m, S)) / 0.02, ONLY_BELOW)
     # Hips are no lower than they are set, and rise with a bar that leaves the floor.
     risen = np.maximum(np.nan_to_num(scene.height_m) - seen.disc_radius_m, 0.0)
-    least = floor + (SET_HIP_HEIGHT - SET_HIP_SD) * S + HIPS_RISE * risen
-    add(float(seen.from_floor) * held * scene.hanging * (at("near_hip")[:, 1] - least) / 0.02, ONLY_BELOW)
+    lowest = floor + (SET_HIP_HEIGHT - SET_HIP_SD) * S + HIPS_RISE * risen
+    add(float(seen.from_floor) * held * scene.hanging * (at("near_hip")[:, 1] - lowest) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
         # Heels rise at the end of every pull.
