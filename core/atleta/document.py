@@ -5,10 +5,13 @@ from __future__ import annotations
 import csv
 import io
 import json
+import tempfile
 from functools import lru_cache
 from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
+import ezc3d
 import jsonschema
 import numpy as np
 from numpy.typing import NDArray
@@ -58,42 +61,74 @@ _TRC_UNITS, _MM = "mm", 1000.0
 CAPTION_S = 2.5
 
 
-def joints_trc(document: Document) -> str:
-    """Bar and joints over the clip's frames as a TRC file: X forward from the first place of the bar, Y up from the picture's lowest line,
-    Z zero, in millimetres at the lifter's own scale; empty where unknown."""
+def joint_places_mm(document: Document) -> tuple[tuple[str, ...], NDArray[np.float64], float]:
+    """Bar and joints by name, their places `(frames, points, 2)` and the frames a second: forward from the first place of the bar and up
+    from the picture's lowest line, millimetres at the lifter's own scale; NaN where unknown.
+
+    Raises:
+        ValueError: nothing tells the scale.
+    """
     clip, scale = document["clip"], document["scale"]
     if not scale:
         raise ValueError("Without a scale there are no millimetres: set the disc's size first.")
-    m_per_px = scale.get("body_m_per_px") or scale["m_per_px"]
+    mm_per_px = _MM * (scale.get("body_m_per_px") or scale["m_per_px"])
     lean = np.radians(scale.get("plumb_deg") or 0.0)
     forward = 1.0 if clip["facing"] == "right" else -1.0
     points = {"bar": document["disc"], **document["joints"]}
-    known = [x for x in document["disc"]["x_px"] if x is not None]
-    origin_x, origin_y = (known[0] if known else 0.0), clip["height"]
+    x, y = (np.array([point[axis] for point in points.values()], float).reshape(len(points), -1).T for axis in ("x_px", "y_px"))
+    known = x[np.isfinite(x[:, 0]), 0]
+    across, up = x - (known[0] if len(known) else 0.0), clip["height"] - y
+    # The plumb line leans by so much to the right as it goes up.
+    ahead, height = forward * (across * np.cos(lean) - up * np.sin(lean)), up * np.cos(lean) + across * np.sin(lean)
     times = clip["frame_time_s"]
     rate = (len(times) - 1) / (times[-1] - times[0]) if len(times) > 1 else 0.0
+    return tuple(points), mm_per_px * np.stack([ahead, height], axis=-1), rate
+
+
+def joints_trc(document: Document) -> str:
+    """Bar and joints over the clip's frames as a TRC file: X forward, Y up, Z zero, as `joint_places_mm`; empty where unknown.
+
+    Raises:
+        ValueError: nothing tells the scale.
+    """
+    names, places, rate = joint_places_mm(document)
     text = io.StringIO(newline="")
     writer = csv.writer(text, delimiter="\t", lineterminator="\n")
+    frames = len(places)
     writer.writerow(["PathFileType", 4, "(X/Y/Z)", "joints.trc"])
     writer.writerow(["DataRate", "CameraRate", "NumFrames", "NumMarkers", "Units", "OrigDataRate", "OrigDataStartFrame", "OrigNumFrames"])
-    writer.writerow([f"{rate:.4f}", f"{rate:.4f}", len(times), len(points), _TRC_UNITS, f"{rate:.4f}", 1, len(times)])
-    writer.writerow(["Frame#", "Time", *(cell for name in points for cell in (name, "", ""))])
-    writer.writerow(["", "", *(f"{axis}{n}" for n in range(1, len(points) + 1) for axis in "XYZ")])
+    writer.writerow([f"{rate:.4f}", f"{rate:.4f}", frames, len(names), _TRC_UNITS, f"{rate:.4f}", 1, frames])
+    writer.writerow(["Frame#", "Time", *(cell for name in names for cell in (name, "", ""))])
+    writer.writerow(["", "", *(f"{axis}{n}" for n in range(1, len(names) + 1) for axis in "XYZ")])
     writer.writerow([])
-    for frame, time_s in enumerate(times):
-        row: list[object] = [frame + 1, f"{time_s:.5f}"]
-        for point in points.values():
-            x, y = point["x_px"][frame], point["y_px"][frame]
-            if x is None or y is None:
-                row += ["", "", ""]
-                continue
-            across, up = x - origin_x, origin_y - y
-            # The plumb line leans by so much to the right as it goes up.
-            ahead = forward * (across * np.cos(lean) - up * np.sin(lean))
-            height = up * np.cos(lean) + across * np.sin(lean)
-            row += [f"{ahead * m_per_px * _MM:.2f}", f"{height * m_per_px * _MM:.2f}", "0.00"]
-        writer.writerow(row)
+    for frame, (time_s, row) in enumerate(zip(document["clip"]["frame_time_s"], places, strict=True)):
+        cells = (cell for x, y in row for cell in ((f"{x:.2f}", f"{y:.2f}", "0.00") if np.isfinite(x + y) else ("", "", "")))
+        writer.writerow([frame + 1, f"{time_s:.5f}", *cells])
     return text.getvalue()
+
+
+def joints_c3d(document: Document) -> bytes:
+    """Bar and joints over the clip's frames as a C3D file: X forward, Y to the lifter's left (zero), Z up, as `joint_places_mm`; NaN where
+    unknown, with a residual of -1.
+
+    Raises:
+        ValueError: nothing tells the scale.
+    """
+    names, places, rate = joint_places_mm(document)
+    known = np.isfinite(places).all(axis=-1)
+    points = np.full((4, len(names), len(places)), np.nan)
+    points[0], points[2] = places[..., 0].T, places[..., 1].T
+    points[1], points[3] = np.where(known, 0.0, np.nan).T, 1.0
+    made = ezc3d.c3d()
+    made["parameters"]["POINT"]["RATE"]["value"] = [rate]
+    made["parameters"]["POINT"]["UNITS"]["value"] = [_TRC_UNITS]
+    made["parameters"]["POINT"]["LABELS"]["value"] = list(names)
+    made["data"]["points"] = points
+    made["data"]["meta_points"]["residuals"] = np.where(known, 0.0, -1.0).T[None]
+    with tempfile.TemporaryDirectory() as folder:
+        target = Path(folder) / "joints.c3d"
+        made.write(str(target))
+        return target.read_bytes()
 
 
 def captions(document: Document, notes: list[tuple[int, str]]) -> str:

@@ -7,6 +7,7 @@ import json
 import os
 from pathlib import Path
 
+from atleta import __version__
 from atleta.motion import JointTracks
 from atleta.tracking import RawTracks
 
@@ -23,7 +24,8 @@ def write_tracks(clip: Clip, raw: RawTracks) -> None:
 
 
 class KeptBodies:
-    """The bodies fitted to a clip, the latest few: what was undone comes back at once and as it was."""
+    """The bodies fitted to a clip, the latest few: what was undone comes back at once and as it was. Those of an earlier version of the
+    program are not looked at, since what they hold may be something else."""
 
     MOST = 8
 
@@ -31,22 +33,25 @@ class KeptBodies:
         self.folder = clip.bodies_dir
 
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
-        file = self.folder / f"{key}.json.gz"
+        file = self._file(key)
         if not file.exists():
             return False, None
         os.utime(file)
         return True, self._read(file)
 
     def latest(self) -> JointTracks | None:
-        files = self._newest_first()
-        return self._read(files[0]) if files else None
+        newest = next(iter(self._newest_first()), None)
+        return self._read(newest) if newest and newest.name.startswith(f"{__version__}-") else None
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)
         held = None if tracks is None else tracks.to_json()
-        write_whole(self.folder / f"{key}.json.gz", gzip.compress(json.dumps(held, separators=(",", ":")).encode(), 1))
+        write_whole(self._file(key), gzip.compress(json.dumps(held, separators=(",", ":")).encode(), 1))
         for old in self._newest_first()[self.MOST :]:
             old.unlink(missing_ok=True)
+
+    def _file(self, key: str) -> Path:
+        return self.folder / f"{__version__}-{key}.json.gz"
 
     def _newest_first(self) -> list[Path]:
         return sorted(self.folder.glob("*.json.gz"), key=lambda file: -file.stat().st_mtime_ns) if self.folder.is_dir() else []

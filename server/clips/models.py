@@ -39,6 +39,10 @@ class Clip(models.Model):
     """First and last frame that count."""
     distrusted = models.JSONField(default=list, blank=True)
     """Stretches of frames, first and last, in which the disc's track is not believed."""
+    model_name = models.CharField(max_length=80, blank=True)
+    """What the coach calls it as a lift to measure others by; blank for one that is not."""
+    model_agreed = models.BooleanField(default=False)
+    """Whether the lifter agrees to be shown to others as such."""
     file_name = models.CharField(max_length=255)
     suffix = models.CharField(max_length=8)
     sha256 = models.CharField(max_length=64)
@@ -69,6 +73,11 @@ class Clip(models.Model):
     def bodies_dir(self) -> Path:
         """Fitted bodies, by what they rest on; each clip has its own, as each has its own corrections."""
         return settings.MEDIA_DIR / "bodies" / str(self.pk)
+
+    @property
+    def voices_dir(self) -> Path:
+        """What was spoken over the clip."""
+        return settings.MEDIA_DIR / "voice" / str(self.pk)
 
     @property
     def proxy_file(self) -> Path:

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from typing import Any
+
 from rest_framework import serializers
 
 from jobs.models import AnalysisJob
@@ -27,7 +29,7 @@ class ClipSerializer(serializers.ModelSerializer):
         model = Clip
         fields = [
             "id", "athlete", "athlete_name", "lift", "load", "load_unit", "made", "filmed_on", "facing", "file_name", "size_bytes",
-            "added_at", "job", "measured", "reviewed",
+            "model_name", "model_agreed", "added_at", "job", "measured", "reviewed",
         ]  # fmt: skip
         read_only_fields = ["file_name", "size_bytes", "added_at"]
 
@@ -37,6 +39,12 @@ class ClipSerializer(serializers.ModelSerializer):
 
     def get_reviewed(self, clip: Clip) -> bool:
         return bool(getattr(clip, "handed", False))
+
+    def validate(self, facts: dict[str, Any]) -> dict[str, Any]:
+        named = facts.get("model_name", getattr(self.instance, "model_name", ""))
+        if named and not facts.get("model_agreed", getattr(self.instance, "model_agreed", False)):
+            raise serializers.ValidationError("Ask the lifter first: a lift serves as a model only when its lifter agrees to be shown.")
+        return facts
 
     def validate_athlete(self, athlete: Athlete) -> Athlete:
         if athlete.coach_id != self.context["request"].user.id:
@@ -51,3 +59,10 @@ class UploadSerializer(ClipSerializer):
 
     class Meta(ClipSerializer.Meta):
         fields = [*ClipSerializer.Meta.fields, "file"]
+
+
+class LoudnessSerializer(serializers.Serializer):
+    loudness = serializers.ListField(
+        child=serializers.FloatField(), allow_null=True,
+        help_text="The loudest within each frame's time, 0 to 1 of full scale; null for a clip without sound.",
+    )  # fmt: skip

@@ -60,6 +60,17 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
     return clip
 
 
+def forget(clip: Clip) -> None:
+    """Delete a clip with everything that was made from it; its file goes too, unless another clip is the same file."""
+    original, derived, voices, bodies = clip.original, clip.derived_dir, clip.voices_dir, clip.bodies_dir
+    clip.delete()
+    for folder in (voices, bodies):
+        shutil.rmtree(folder, ignore_errors=True)
+    if not Clip.objects.filter(sha256=clip.sha256).exists():
+        shutil.rmtree(derived, ignore_errors=True)
+        original.unlink(missing_ok=True)
+
+
 def _keep(source: Path, target: Path) -> None:
     """Copy a file to its place, whole or not at all; what already lies there under the same hash is the same file."""
     if target.exists():

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +12,9 @@ from rest_framework import mixins, parsers, status, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.views import APIView
 
+from atleta.footage import clip_sound, loudness
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis, stop
 from reviews.models import HandOver
@@ -19,8 +22,8 @@ from reviews.services import follow
 
 from .models import Clip
 from .ranged import ranged_file
-from .serializers import ClipSerializer, UploadSerializer
-from .services import receive_clip
+from .serializers import ClipSerializer, LoudnessSerializer, UploadSerializer
+from .services import forget, receive_clip
 
 ON_THE_RECORD = {"lift", "load", "load_unit", "made", "facing", "athlete"}
 
@@ -62,6 +65,9 @@ class ClipViewSet(
         if hasattr(clip, "analysis") and ON_THE_RECORD & set(serializer.validated_data):
             follow(clip)
 
+    def perform_destroy(self, clip: Clip) -> None:
+        forget(clip)
+
     @extend_schema(request=None, responses=ClipSerializer)
     @action(detail=True, methods=["post"])
     def retry(self, request: Request, pk: str) -> Response:
@@ -95,6 +101,23 @@ def video(request: HttpRequest, pk: str) -> HttpResponseBase:
     if not clip.proxy_times_file.exists():
         return HttpResponse("The copy for stepping is not ready yet.", status=404, content_type="text/plain")
     return ranged_file(request, clip.proxy_file, "video/mp4")
+
+
+def sound(request: HttpRequest, pk: str) -> HttpResponseBase:
+    """What the clip's microphone heard, on the clock of its frames."""
+    clip = own_clip(request, pk)
+    heard = clip_sound(clip.original)
+    return HttpResponse(status=404) if heard is None else HttpResponse(heard, content_type="audio/mp4")
+
+
+class LoudnessView(APIView):
+    """How loud the clip is, frame by frame."""
+
+    @extend_schema(responses=LoudnessSerializer)
+    def get(self, request: Request, pk: str) -> Response:
+        clip = own_clip(request, pk)
+        times = json.loads(clip.proxy_times_file.read_text()) if clip.proxy_times_file.exists() else []
+        return Response({"loudness": loudness(clip.original, times)})
 
 
 def poster(request: HttpRequest, pk: str) -> HttpResponseBase:

@@ -81,8 +81,8 @@ class RackSerializer(serializers.ModelSerializer):
         return pairs
 
 
-DRAWN = ["path", "upright", "joints", "angles", "mid_foot", "balance", "own_start", "finding", "marks"]
-TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel", "balance"]
+DRAWN = ["path", "upright", "joints", "angles", "mid_foot", "balance", "own_start", "marks"]
+TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel", "balance", "sound"]
 
 
 class LooksSerializer(serializers.ModelSerializer):

@@ -114,16 +114,24 @@ class Verdict(models.Model):
 
 
 class Note(models.Model):
-    """The coach's words at one frame."""
+    """The coach's words at one frame, written or spoken."""
 
     clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="notes")
     frame = models.PositiveIntegerField()
-    words = models.CharField(max_length=500)
+    words = models.CharField(max_length=500, blank=True)
+    seconds = models.FloatField(null=True)
+    """How long it was spoken; null where nothing was."""
+    shown = models.JSONField(default=list)
+    """What stood on the stage while it was spoken: `[[seconds from its beginning, frame], …]`."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now=True)
 
     class Meta:
         ordering = ["frame", "pk"]
+
+    @property
+    def voice_file(self) -> Path:
+        return self.clip.voices_dir / f"{self.pk}.m4a"
 
 
 class Mark(models.Model):
@@ -136,9 +144,15 @@ class Mark(models.Model):
         CIRCLE = "circle"
         ANGLE = "angle"
 
+    class Ink(models.TextChoices):
+        WHITE = "white"
+        AMBER = "amber"
+        SKY = "sky"
+
     clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="marks")
     frame = models.PositiveIntegerField()
     shape = models.CharField(max_length=6, choices=Shape.choices)
+    ink = models.CharField(max_length=5, choices=Ink.choices, default=Ink.WHITE)
     points = models.JSONField()
     """`[[x, y], …]` in pixels of the upright original: the way of a stroke; two ends; a circle's middle and a point of it; an angle's
     one arm, corner, other arm."""
@@ -220,6 +234,10 @@ class HandOver(models.Model):
     def open(self) -> bool:
         return self.withdrawn_at is None and self.expires_at > timezone.now()
 
-    @property
-    def picture(self) -> Path:
-        return settings.MEDIA_DIR / "handed" / f"{self.pk}.jpg"
+    def picture(self, place: int) -> Path:
+        """The picture of a point, counted from 0."""
+        return settings.MEDIA_DIR / "handed" / (f"{self.pk}-{place}.jpg" if place else f"{self.pk}.jpg")
+
+    def voice_file(self, note: int) -> Path:
+        """What was said at a note, as it was when handed over."""
+        return settings.MEDIA_DIR / "handed" / f"{self.pk}-{note}.m4a"

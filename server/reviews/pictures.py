@@ -17,7 +17,7 @@ from atleta.footage import read_frames
 from atleta.measures import declarations
 from clips.models import Clip
 
-from .models import Mark
+from .models import Mark, Note
 
 Picture = NDArray[np.uint8]
 
@@ -29,6 +29,9 @@ LIMBS = (("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"), ("hip",
 MOST_FIGURES = 3
 NOTE_S, MARK_S = 2.5, 0.6
 CLOCK = 90_000
+SPOKEN_HZ = 15
+# Blue, green, red, as on the stage.
+INKS = {"white": PAPER, "amber": (0, 176, 255), "sky": (255, 196, 86)}
 
 
 def sheet(clip: Clip, number: int) -> bytes:
@@ -67,7 +70,7 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
     document = clip.analysis.document
     lift = document["lifts"][number]
     marks = _marks(clip)
-    notes = [(note.frame, note.words) for note in clip.notes.all()]
+    notes = [(note.frame, note.words) for note in clip.notes.exclude(words="")]
     times = document["clip"]["frame_time_s"]
     target = clip.derived_dir / f".drawn-{clip.pk}-{os.getpid()}.part.mp4"
     start = times[lift["start_frame"]]
@@ -96,6 +99,43 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
                 out.mux(stream.encode(coded))
             if stream is not None:
                 out.mux(stream.encode(None))
+        return target.read_bytes()
+    finally:
+        target.unlink(missing_ok=True)
+
+
+def spoken_clip(clip: Clip, number: int, note: Note) -> bytes:
+    """What stood on the stage while the coach spoke a note, drawn as in `drawn_clip`, with the voice, as an MP4."""
+    document, marks = clip.analysis.document, _marks(clip)
+    lift = document["lifts"][number]
+    times, frames = [row[0] for row in note.shown], [int(row[1]) for row in note.shown]
+    # The stage shows few pictures over and over: each is drawn once and kept packed.
+    wanted, drawn = set(frames), {}
+    for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
+        if frame.index in wanted:
+            picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()))
+            drawn[frame.index] = cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 92])[1]
+    target = clip.derived_dir / f".spoken-{note.pk}-{os.getpid()}.part.mp4"
+    try:
+        with av.open(str(target), "w", options={"movflags": "+faststart"}) as out, av.open(str(note.voice_file)) as said:
+            heard = said.streams.audio[0]
+            voice: Any = out.add_stream_from_template(heard)
+            stream: Any = out.add_stream("libx264", rate=SPOKEN_HZ)
+            for tick in range(max(round((note.seconds or 0.0) * SPOKEN_HZ), 1)):
+                at = max(int(np.searchsorted(times, tick / SPOKEN_HZ, side="right")) - 1, 0)
+                picture = cv2.imdecode(drawn.get(frames[at], next(iter(drawn.values()))), cv2.IMREAD_COLOR)
+                height, width = (side // 2 * 2 for side in picture.shape[:2])
+                if tick == 0:
+                    stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+                    stream.options = {"crf": "23", "preset": "veryfast"}
+                coded = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture[:height, :width]), format="bgr24")
+                coded.pts, coded.time_base = tick, Fraction(1, SPOKEN_HZ)
+                out.mux(stream.encode(coded))
+            out.mux(stream.encode(None))
+            for packet in said.demux(heard):
+                if packet.dts is not None:
+                    packet.stream = voice
+                    out.mux(packet)
         return target.read_bytes()
     finally:
         target.unlink(missing_ok=True)
@@ -147,7 +187,7 @@ def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], fra
 
 def _draw_mark(picture: Picture, mark: Mark, by: float, thick: int) -> None:
     points = [(round(x * by), round(y * by)) for x, y in mark.points]
-    for ink, wide in ((INK, thick + 4), (PAPER, thick + 1)):
+    for ink, wide in ((INK, thick + 4), (INKS[mark.ink], thick + 1)):
         if mark.shape == Mark.Shape.CIRCLE:
             cv2.circle(picture, points[0], round(np.hypot(*np.subtract(points[1], points[0]))), ink, wide, cv2.LINE_AA)
         elif mark.shape == Mark.Shape.ARROW:

@@ -126,6 +126,11 @@ class DrawingSerializer(serializers.Serializer):
     plumb_x = serializers.FloatField(allow_null=True)
     bar = serializers.ListField(child=serializers.FloatField(), allow_null=True)
     radius = serializers.FloatField(allow_null=True)
+    line = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField()), required=False,
+        help_text="What was measured, as one broken line; empty where it does not show in this frame.",
+    )  # fmt: skip
+    says = serializers.CharField(required=False, allow_blank=True, help_text="The measure's number, to stand beside it.")
 
 
 class BenchSerializer(serializers.Serializer):
@@ -138,6 +143,10 @@ class BenchSerializer(serializers.Serializer):
     corrections = CorrectionSerializer(many=True, help_text="Every change by hand, oldest first.")
     limits = OwnLimitSerializer(many=True, help_text="Limits of the coach's own that stand for this athlete.")
     verdicts = VerdictSerializer(many=True)
+    absent = serializers.ListField(
+        child=serializers.ListField(child=serializers.CharField()),
+        help_text="Lift by lift, the positions that were not found and can be set by hand.",
+    )
     good = serializers.ListField(child=serializers.CharField(), help_text="Faults whose absence deserves to be said first.")
     agreement = AgreementSerializer(many=True)
     playback_s = serializers.ListField(
@@ -181,14 +190,29 @@ class MomentSerializer(serializers.Serializer):
     """The coach's words at one moment of the clip."""
 
     time_s = serializers.FloatField()
-    words = serializers.CharField()
+    words = serializers.CharField(allow_blank=True)
+    voice = serializers.IntegerField(allow_null=True, required=False, help_text="The note whose voice is to be heard; null where none is.")
 
 
 class NoteSerializer(serializers.ModelSerializer):
+    words = serializers.CharField(max_length=500)
+    shown = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2), read_only=True,
+        help_text="What stood on the stage while it was spoken: seconds from its beginning, and the frame.",
+    )  # fmt: skip
+
     class Meta:
         model = Note
-        fields = ["id", "frame", "words", "at"]
-        read_only_fields = ["at"]
+        fields = ["id", "frame", "words", "seconds", "shown", "at"]
+        read_only_fields = ["seconds", "at"]
+
+
+class VoiceSerializer(serializers.Serializer):
+    """A spoken note on its way in."""
+
+    frame = serializers.IntegerField(min_value=0)
+    sound = serializers.FileField()
+    shown = serializers.JSONField(default=list)
 
 
 class MarkSerializer(serializers.ModelSerializer):
@@ -198,7 +222,7 @@ class MarkSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Mark
-        fields = ["id", "frame", "shape", "points"]
+        fields = ["id", "frame", "shape", "ink", "points"]
 
 
 class HandedSerializer(serializers.Serializer):

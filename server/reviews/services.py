@@ -12,9 +12,10 @@ from django.utils import timezone
 
 from atleta import __version__
 from atleta.analysis import EventPoint, Settings, build_document
-from atleta.analysis.findings import good_points
+from atleta.analysis.findings import good_points, spoken
 from atleta.faults import load_catalogue
-from atleta.footage import ClipInfo, jpeg_of_frame
+from atleta.footage import ClipInfo, FootageError, as_voice, jpeg_of_frame
+from atleta.measures import declarations
 from atleta.motion import JointPoint
 from atleta.motion.calibration import FULL_DISC_M
 from atleta.tracking import PointCorrection
@@ -32,6 +33,8 @@ from .series import keep_numbers, load_kg, usual_speed
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS, MOST_MARKS = 3, 200
+# How long one may speak, and how often the picture may change meanwhile.
+MOST_SPOKEN_S, MOST_SHOWN = 180.0, 20_000
 POINTS_OF = {Mark.Shape.LINE: 2, Mark.Shape.ARROW: 2, Mark.Shape.CIRCLE: 2, Mark.Shape.ANGLE: 3}
 
 
@@ -188,7 +191,10 @@ def compose(clip: Clip) -> dict[str, Any]:
         "good": ([line.strip() for line in review.good.splitlines() if line.strip()] or good)[:MOST_POINTS],
         "points": [_point(row, verdicts.get(row["fault"]), document) for row in points[:MOST_POINTS]],
         "words": review.words,
-        "notes": [{"time_s": time_at(document, note.frame), "words": note.words} for note in clip.notes.all()],
+        "notes": [
+            {"time_s": time_at(document, note.frame), "words": note.words, "voice": note.pk if note.seconds else None}
+            for note in clip.notes.all()
+        ],
         "tasks": [_task(assignment) for assignment in clip.assignments.all()],
         "film_next": "From the side, camera at hip height, five metres away, discs and feet in the picture.",
     }
@@ -203,14 +209,18 @@ def publish(clip: Clip) -> HandOver:
     content = compose(clip)
     if not any((content["good"], content["points"], content["words"].strip(), content["notes"], content["tasks"])):
         raise CannotReview("There is nothing to hand over yet: confirm a finding, write a sentence or set a drill.")
-    frame = content["points"][0]["frame"] if content["points"] else None
-    picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame) if frame is not None else None
+    footage = clip.proxy_file if clip.proxy_file.exists() else clip.original
+    frames = [point["frame"] for point in content["points"]]
+    pictures = {place: jpeg_of_frame(footage, frame) for place, frame in enumerate(frames) if frame is not None}
+    voices = {note.pk: note.voice_file.read_bytes() for note in clip.notes.filter(seconds__isnull=False) if note.voice_file.exists()}
     with transaction.atomic():
         clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
         handed = HandOver.objects.create(clip=clip, content=content, expires_at=timezone.now() + LINK_LIVES)
-        if picture:
-            handed.picture.parent.mkdir(parents=True, exist_ok=True)
-            write_whole(handed.picture, picture)
+        handed.picture(0).parent.mkdir(parents=True, exist_ok=True)
+        for place, picture in pictures.items():
+            write_whole(handed.picture(place), picture)
+        for note, voice in voices.items():
+            write_whole(handed.voice_file(note), voice)
     return handed
 
 
@@ -230,6 +240,49 @@ def note(clip: Clip, frame: int, words: str, by: AbstractBaseUser) -> Note:
     if not 0 <= frame < frames:
         raise CannotReview(f"The clip has frames 0 to {frames - 1}.")
     return Note.objects.create(clip=clip, frame=frame, words=words, by=by)
+
+
+def say(clip: Clip, frame: int, recording: bytes, shown: Any, by: AbstractBaseUser) -> Note:
+    """Keep what the coach said, at the frame where it begins, with what stood on the stage meanwhile.
+
+    Raises:
+        CannotReview: the clip has no such frame, or the recording cannot be heard.
+    """
+    frames = clip.analysis.document["clip"]["frame_count"]
+    if not 0 <= frame < frames:
+        raise CannotReview(f"The clip has frames 0 to {frames - 1}.")
+    if not _is_trail(shown, frames):
+        raise CannotReview("What was shown meanwhile is a list of times and frames of the clip, in order.")
+    try:
+        voice, seconds = as_voice(recording, MOST_SPOKEN_S)
+    except FootageError as error:
+        raise CannotReview(error.message) from error
+    with transaction.atomic():
+        row = Note.objects.create(clip=clip, frame=frame, by=by, seconds=round(seconds, 2), shown=shown or [[0.0, frame]])
+        row.voice_file.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(row.voice_file, voice)
+    return row
+
+
+def _is_trail(shown: Any, frames: int) -> bool:
+    def number(value: Any) -> bool:
+        return isinstance(value, int | float) and not isinstance(value, bool)
+
+    if not isinstance(shown, list) or len(shown) > MOST_SHOWN:
+        return False
+    pairs = all(isinstance(row, list) and len(row) == 2 and number(row[0]) and isinstance(row[1], int) for row in shown)
+    if not pairs or not all(0 <= frame < frames for _, frame in shown):
+        return False
+    times = [time for time, _ in shown]
+    return times == sorted(times) and all(time >= 0 for time in times)
+
+
+def unsay(clip: Clip, note: int) -> None:
+    """Take a note back, with what was said."""
+    for row in clip.notes.filter(pk=note):
+        voice = row.voice_file
+        row.delete()
+        voice.unlink(missing_ok=True)
 
 
 def mark(clip: Clip, drawn: dict[str, Any], by: AbstractBaseUser) -> Mark:
@@ -287,8 +340,16 @@ def _point(row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any
         "says": (verdict.note if verdict and verdict.note else "") or row["says"],
         "cue": row["cue"],
         "frame": frame,
-        "drawing": _drawing(document, frame) if frame is not None else None,
+        "drawing": _drawing(document, frame) | _line(evidence, frame) if frame is not None else None,
     }
+
+
+def _line(evidence: dict[str, Any] | None, frame: int) -> dict[str, Any]:
+    """What a finding rests on first, as it shows in its frame."""
+    if evidence is None or evidence["frame"] != frame or evidence["value"] is None:
+        return {"line": [], "says": ""}
+    label = {one.id: one.label for one in declarations()}.get(evidence["measure"], evidence["measure"])
+    return {"line": evidence.get("lines", []), "says": f"{label}: {spoken(evidence['value'], evidence['unit'])}"}
 
 
 def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:

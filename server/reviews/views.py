@@ -9,13 +9,14 @@ from django.db import transaction
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.utils.http import content_disposition_header
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from rest_framework import permissions, status
+from rest_framework import parsers, permissions, status
 from rest_framework.exceptions import NotFound
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.document import bar_csv, captions, joints_trc
+from atleta.document import bar_csv, captions, joints_c3d, joints_trc
+from atleta.events import EVENTS, FAMILY_OF_KIND
 from atleta.faults import load_catalogue
 from atleta.footage import FootageError, jpeg_of_frame
 from atleta.measures import declarations
@@ -42,6 +43,7 @@ from .serializers import (
     SeriesSerializer,
     TakeSerializer,
     VerdictSerializer,
+    VoiceSerializer,
 )
 
 
@@ -64,6 +66,10 @@ def bench(clip: Clip) -> dict[str, Any]:
         "corrections": CorrectionSerializer(clip.corrections.select_related("by"), many=True).data,
         "limits": limits.shown(clip),
         "verdicts": list(clip.verdicts.values("fault", "decision", "frame", "note")),
+        "absent": [
+            [name for name in EVENTS[FAMILY_OF_KIND[lift["kind"]]] if name not in lift["events"]]
+            for lift in clip.analysis.document["lifts"]
+        ],
         "good": services.good_in(clip),
         "agreement": [{"fault": fault, **times} for fault, times in services.agreement(clip.athlete.coach).items()],
         "playback_s": json.loads(times.read_text()) if times.exists() else None,
@@ -280,8 +286,35 @@ class NoteView(APIView):
     @extend_schema(responses={200: NoteSerializer(many=True)})
     def delete(self, request: Request, pk: str, note: int) -> Response:
         clip = own_clip(request, pk)
-        clip.notes.filter(pk=note).delete()
+        services.unsay(clip, note)
         return Response(NoteSerializer(clip.notes.all(), many=True).data)
+
+
+class VoiceView(APIView):
+    """A spoken note: the recording, and what stood on the stage while it was made."""
+
+    parser_classes = [parsers.MultiPartParser]
+
+    @extend_schema(request={"multipart/form-data": VoiceSerializer}, responses={201: NoteSerializer(many=True)})
+    def post(self, request: Request, pk: str) -> Response:
+        clip = measured_clip(request, pk)
+        asked = VoiceSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        held = asked.validated_data
+        services.say(clip, held["frame"], held["sound"].read(), held["shown"], request.user)
+        return Response(NoteSerializer(clip.notes.all(), many=True).data, status=status.HTTP_201_CREATED)
+
+
+def voice_file(request: HttpRequest, pk: str, note: int) -> HttpResponseBase:
+    """What was said at one of the coach's own notes."""
+    row = own_clip(request, pk).notes.filter(pk=note).first()
+    return _sound(row.voice_file if row else None)
+
+
+def _sound(file: Path | None) -> HttpResponseBase:
+    if file is None or not file.exists():
+        return HttpResponse(status=404)
+    return FileResponse(file.open("rb"), content_type="audio/mp4", headers={"Cache-Control": "private, no-store"})
 
 
 class MarksView(APIView):
@@ -357,12 +390,18 @@ class HandedView(APIView):
         return Response(handed.content, headers={"Cache-Control": "private, no-store"})
 
 
-def handed_picture(request: HttpRequest, token: str) -> HttpResponseBase:
-    """The first point's picture behind the private link."""
+def handed_picture(request: HttpRequest, token: str, place: int = 0) -> HttpResponseBase:
+    """A point's picture behind the private link."""
     handed = services.find_link(token)
-    if handed is None or not handed.picture.exists():
+    if handed is None or not handed.picture(place).exists():
         return HttpResponse(status=404)
-    return FileResponse(handed.picture.open("rb"), content_type="image/jpeg", headers={"Cache-Control": "private, no-store"})
+    return FileResponse(handed.picture(place).open("rb"), content_type="image/jpeg", headers={"Cache-Control": "private, no-store"})
+
+
+def handed_voice(request: HttpRequest, token: str, note: int) -> HttpResponseBase:
+    """What was said at a note, behind the private link."""
+    handed = services.find_link(token)
+    return _sound(handed.voice_file(note) if handed else None)
 
 
 def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase:
@@ -377,13 +416,18 @@ def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase
     return HttpResponse(picture, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})
 
 
-def _as_file(request: HttpRequest, pk: str, suffix: str, content_type: str, written: Callable[[dict[str, Any]], str]) -> HttpResponse:
+def _as_file(
+    request: HttpRequest, pk: str, suffix: str, content_type: str, written: Callable[[dict[str, Any]], str | bytes]
+) -> HttpResponse:
     """What was measured of the coach's own clip as a file to keep, or 404 while nothing was."""
     clip = own_clip(request, pk)
     if not hasattr(clip, "analysis"):
         return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
     name = content_disposition_header(True, f"{Path(clip.file_name).stem}{suffix}")
-    content = written(services.up_to_date(clip).document)
+    try:
+        content = written(services.up_to_date(clip).document)
+    except ValueError as error:
+        return HttpResponse(str(error), status=409, content_type="text/plain")
     return HttpResponse(content, content_type=content_type, headers={"Content-Disposition": name or "attachment"})
 
 
@@ -397,6 +441,11 @@ def bar_file(request: HttpRequest, pk: str) -> HttpResponse:
     return _as_file(request, pk, ".csv", "text/csv; charset=utf-8", bar_csv)
 
 
+def joints_c3d_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The same in the binary form of motion laboratories."""
+    return _as_file(request, pk, ".c3d", "application/octet-stream", joints_c3d)
+
+
 def joints_file(request: HttpRequest, pk: str) -> HttpResponse:
     """The joints over the frames of the clip, in the tab-separated form that motion laboratories exchange."""
     return _as_file(request, pk, ".trc", "text/plain; charset=utf-8", joints_trc)
@@ -405,7 +454,7 @@ def joints_file(request: HttpRequest, pk: str) -> HttpResponse:
 def notes_file(request: HttpRequest, pk: str) -> HttpResponse:
     """The coach's notes as captions for the clip."""
     clip = own_clip(request, pk)
-    rows = [(note.frame, note.words) for note in clip.notes.all()]
+    rows = [(note.frame, note.words) for note in clip.notes.exclude(words="")]
     return _as_file(request, pk, ".vtt", "text/vtt; charset=utf-8", lambda document: captions(document, rows))
 
 
@@ -427,7 +476,16 @@ def sheet_file(request: HttpRequest, pk: str) -> HttpResponse:
 
 
 def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
-    """A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it."""
+    """A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it; with `?voice=` and the number of a
+    spoken note, what stood on the stage while the coach spoke, with the voice."""
+    asked = request.GET.get("voice", "")
+    note = own_clip(request, pk).notes.filter(pk=int(asked), seconds__isnull=False).first() if asked.isdigit() else None
+    if asked and note is None:
+        return HttpResponse("There is no such spoken note.", status=404, content_type="text/plain")
+    if note is not None:
+        return _picture_file(
+            request, pk, f"-spoken-{note.frame}.mp4", "video/mp4", lambda clip, number: pictures.spoken_clip(clip, number, note)
+        )
     return _picture_file(request, pk, "-drawn.mp4", "video/mp4", pictures.drawn_clip)
 
 

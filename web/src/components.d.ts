@@ -12,6 +12,7 @@ export {}
 declare module 'vue' {
   export interface GlobalComponents {
     Amount: typeof import('./components/Amount.vue')['default']
+    AsModel: typeof import('./components/AsModel.vue')['default']
     AthleteTabs: typeof import('./components/AthleteTabs.vue')['default']
     BButton: typeof import('bootstrap-vue-next/components/BButton')['BButton']
     BFormInput: typeof import('bootstrap-vue-next/components/BFormInput')['BFormInput']
@@ -35,6 +36,7 @@ declare module 'vue' {
     OwnStart: typeof import('./components/OwnStart.vue')['default']
     Pane: typeof import('./components/Pane.vue')['default']
     Paths: typeof import('./components/Paths.vue')['default']
+    PointPicture: typeof import('./components/PointPicture.vue')['default']
     Positions: typeof import('./components/Positions.vue')['default']
     Readings: typeof import('./components/Readings.vue')['default']
     RestTimer: typeof import('./components/RestTimer.vue')['default']

@@ -461,6 +461,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/loudness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How loud the clip is, frame by frame. */
+        get: operations["clips_loudness_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/marks": {
         parameters: {
             query?: never;
@@ -664,6 +681,23 @@ export interface paths {
         post?: never;
         /** @description The coach's decision on one fault. */
         delete: operations["clips_verdicts_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A spoken note: the recording, and what stood on the stage while it was made. */
+        post: operations["clips_voice_create"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1012,6 +1046,8 @@ export interface components {
             /** @description Limits of the coach's own that stand for this athlete. */
             limits: components["schemas"]["OwnLimit"][];
             verdicts: components["schemas"]["Verdict"][];
+            /** @description Lift by lift, the positions that were not found and can be set by hand. */
+            absent: string[][];
             /** @description Faults whose absence deserves to be said first. */
             good: string[];
             agreement: components["schemas"]["Agreement"][];
@@ -1154,6 +1190,8 @@ export interface components {
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["BlankEnum"];
             readonly file_name: string;
             readonly size_bytes: number;
+            model_name?: string;
+            model_agreed?: boolean;
             /** Format: date-time */
             readonly added_at: string;
             readonly job: components["schemas"]["Job"];
@@ -1300,6 +1338,10 @@ export interface components {
             bar: number[] | null;
             /** Format: double */
             radius: number | null;
+            /** @description What was measured, as one broken line; empty where it does not show in this frame. */
+            line?: number[][];
+            /** @description The measure's number, to stand beside it. */
+            says?: string;
         };
         /** @description Lines over a picture, in pixels of the upright original. */
         DrawingRequest: {
@@ -1311,6 +1353,10 @@ export interface components {
             bar: number[] | null;
             /** Format: double */
             radius: number | null;
+            /** @description What was measured, as one broken line; empty where it does not show in this frame. */
+            line?: number[][];
+            /** @description The measure's number, to stand beside it. */
+            says?: string;
         };
         /** @description What was entered on a phone since it last had a connection. Each row is kept once, however often it is sent. */
         EntriesRequest: {
@@ -1419,6 +1465,13 @@ export interface components {
         HiddenRequest: {
             hidden: boolean;
         };
+        /**
+         * @description * `white` - White
+         *     * `amber` - Amber
+         *     * `sky` - Sky
+         * @enum {string}
+         */
+        InkEnum: "white" | "amber" | "sky";
         Job: {
             readonly state: components["schemas"]["JobStateEnum"];
             readonly stage: components["schemas"]["StageEnum"];
@@ -1519,24 +1572,30 @@ export interface components {
             said: components["schemas"]["SaidRow"][];
         };
         Looks: {
-            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "finding" | "marks")[] | null;
+            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
         };
         LooksRequest: {
-            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "finding" | "marks")[] | null;
+            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
+        };
+        Loudness: {
+            /** @description The loudest within each frame's time, 0 to 1 of full scale; null for a clip without sound. */
+            loudness: number[] | null;
         };
         Mark: {
             readonly id: number;
             /** Format: int64 */
             frame: number;
             shape: components["schemas"]["ShapeEnum"];
+            ink?: components["schemas"]["InkEnum"];
             points: number[][];
         };
         MarkRequest: {
             /** Format: int64 */
             frame: number;
             shape: components["schemas"]["ShapeEnum"];
+            ink?: components["schemas"]["InkEnum"];
             points: number[][];
         };
         Measure: {
@@ -1555,12 +1614,16 @@ export interface components {
             /** Format: double */
             time_s: number;
             words: string;
+            /** @description The note whose voice is to be heard; null where none is. */
+            voice?: number | null;
         };
         /** @description The coach's words at one moment of the clip. */
         MomentRequest: {
             /** Format: double */
             time_s: number;
             words: string;
+            /** @description The note whose voice is to be heard; null where none is. */
+            voice?: number | null;
         };
         /** @description What a coach wants to know before the first athlete comes in. */
         Morning: {
@@ -1582,6 +1645,10 @@ export interface components {
             /** Format: int64 */
             frame: number;
             words: string;
+            /** Format: double */
+            readonly seconds: number | null;
+            /** @description What stood on the stage while it was spoken: seconds from its beginning, and the frame. */
+            readonly shown: number[][];
             /** Format: date-time */
             readonly at: string;
         };
@@ -1682,6 +1749,8 @@ export interface components {
             /** Format: date */
             filmed_on?: string | null;
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["BlankEnum"];
+            model_name?: string;
+            model_agreed?: boolean;
         };
         PatchedSlotRequest: {
             /** Format: date */
@@ -2145,9 +2214,10 @@ export interface components {
          *     * `elbow` - elbow
          *     * `heel` - heel
          *     * `balance` - balance
+         *     * `sound` - sound
          * @enum {string}
          */
-        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel" | "balance";
+        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel" | "balance" | "sound";
         /**
          * @description * `kg` - kg
          *     * `lb` - lb
@@ -2165,6 +2235,8 @@ export interface components {
             /** Format: date */
             filmed_on?: string | null;
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["BlankEnum"];
+            model_name?: string;
+            model_agreed?: boolean;
             /** Format: binary */
             file: string;
         };
@@ -2181,6 +2253,13 @@ export interface components {
             /** Format: int64 */
             frame?: number | null;
             note?: string;
+        };
+        /** @description A spoken note on its way in. */
+        VoiceRequest: {
+            frame: number;
+            /** Format: binary */
+            sound: string;
+            shown?: unknown;
         };
         Week: {
             week: number;
@@ -3364,6 +3443,27 @@ export interface operations {
             };
         };
     };
+    clips_loudness_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loudness"];
+                };
+            };
+        };
+    };
     clips_marks_list: {
         parameters: {
             query?: never;
@@ -3721,6 +3821,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_voice_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["VoiceRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Note"][];
                 };
             };
         };

@@ -57,8 +57,10 @@ const review: Handed = {
   ],
   film_next: 'From the side.',
 }
-const read = (of: Handed = review, picture: string | null = '/picture.jpg') =>
-  mount(HandedReview, { props: { review: of, picture } })
+const read = (of: Handed = review) =>
+  mount(HandedReview, {
+    props: { review: of, pictures: (place) => `/pictures/${place}.jpg`, voice: (note) => `/voices/${note}.m4a` },
+  })
 
 describe('what the athlete reads', () => {
   it('begins with what was good and then the first thing to work on', () => {
@@ -71,7 +73,7 @@ describe('what the athlete reads', () => {
   })
   it('shows the first point with its picture, cut to the lifter, and the bar where it is', () => {
     const page = read()
-    expect(page.get('image').attributes('href')).toBe('/picture.jpg')
+    expect(page.get('image').attributes('href')).toBe('/pictures/0.jpg')
     const [x, y, width, height] = page.get('figure svg').attributes('viewBox')!.split(' ').map(Number)
     expect(x! <= 645 && 645 <= x! + width!).toBe(true)
     expect(y! <= 520 && 520 <= y! + height!).toBe(true)
@@ -79,8 +81,35 @@ describe('what the athlete reads', () => {
     expect(page.get('circle.bar').attributes('cx')).toBe('645')
   })
   it('does without a picture where there is none', () => {
-    expect(read(review, null).find('figure svg').exists()).toBe(false)
-    expect(read(review, null).text()).toContain('Knees back, bar to you.')
+    const plain = { ...review, points: [{ ...review.points[0]!, frame: null, drawing: null }] }
+    expect(read(plain).find('figure svg').exists()).toBe(false)
+    expect(read(plain).text()).toContain('Knees back, bar to you.')
+  })
+  it('draws what was measured into the picture of each point, and says its number', () => {
+    const drawing = {
+      ...review.points[0]!.drawing!,
+      line: [
+        [630, 520],
+        [645, 520],
+      ],
+      says: 'Forward: 3.3 cm',
+    }
+    const page = read({ ...review, points: review.points.map((point) => ({ ...point, drawing })) })
+    expect(page.findAll('image').map((one) => one.attributes('href'))).toEqual(['/pictures/0.jpg', '/pictures/1.jpg'])
+    expect(page.findAll('[data-test=measured]').map((one) => one.attributes('points'))).toEqual(
+      Array(2).fill('630,520 645,520'),
+    )
+    expect(page.get('figcaption').text()).toContain('Forward: 3.3 cm')
+  })
+  it('lets what the coach said be heard', () => {
+    const page = read({
+      ...review,
+      notes: [
+        { time_s: 1.5, words: '', voice: 7 },
+        { time_s: 2, words: 'Wait.', voice: null },
+      ],
+    })
+    expect(page.findAll('audio').map((one) => one.attributes('src'))).toEqual(['/voices/7.m4a'])
   })
   it('has the work with kilos, discs of one side, and its cautions beside it', () => {
     const task = read().get('.task')

@@ -1,27 +1,20 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import DiscsOnBar from './DiscsOnBar.vue'
+import PointPicture from './PointPicture.vue'
 import type { Handed } from '@/api/client'
 import { load, title, words } from '@/format/quantity'
 
 /** A review as the athlete reads it: what was good, the first thing to work on with its picture, the work. */
-const props = defineProps<{ review: Handed; picture: string | null }>()
+const props = defineProps<{
+  review: Handed
+  /** Where the picture of a point is, by its place among them. */
+  pictures: (place: number) => string
+  /** Where a spoken note is heard. */
+  voice: (note: number) => string
+}>()
 const first = computed(() => props.review.points[0] ?? null)
 const others = computed(() => props.review.points.slice(1))
-const drawing = computed(() => first.value?.drawing ?? null)
-const trail = computed(() => (drawing.value?.path ?? []).map(([x, y]) => `${x},${y}`).join(' '))
-/** The part of the picture worth a phone's width: the lifter around the bar, as far as the bar went. */
-const frame = computed(() => {
-  const d = drawing.value
-  if (!d?.bar || !d.radius) return d ? `0 0 ${d.width} ${d.height}` : ''
-  const ys = [d.bar[1]!, ...d.path.map((point) => point[1]!)]
-  const side = 4.6 * d.radius
-  const left = Math.max(d.bar[0]! - side, 0)
-  const right = Math.min(d.bar[0]! + side, d.width)
-  const top = Math.max(Math.min(...ys) - 4.2 * d.radius, 0)
-  const bottom = Math.min(Math.max(...ys) + 1.5 * d.radius, d.height)
-  return `${left} ${top} ${right - left} ${bottom - top}`
-})
 const heading = computed(() => {
   const { lift, load: kilos, load_unit: unit, made } = props.review
   return [title(lift), kilos ? load(kilos, unit) : '', made === null ? '' : made ? 'made' : 'missed']
@@ -51,49 +44,26 @@ const day = computed(() =>
     </section>
     <section v-if="first">
       <h2>First, work on this</h2>
-      <figure v-if="picture && drawing">
-        <svg :viewBox="frame" role="img" :aria-label="`Picture: ${first.says || first.name}`">
-          <image :href="picture" :width="drawing.width" :height="drawing.height" />
-          <line
-            v-if="drawing.plumb_x !== null"
-            :x1="drawing.plumb_x"
-            :x2="drawing.plumb_x"
-            y1="0"
-            :y2="drawing.height"
-            class="upright"
-            :stroke-width="drawing.width / 400"
-          />
-          <template v-if="drawing.bar && drawing.plumb_x !== null">
-            <line
-              :x1="drawing.plumb_x"
-              :x2="drawing.bar[0]"
-              :y1="drawing.bar[1]"
-              :y2="drawing.bar[1]"
-              class="off"
-              :stroke-width="drawing.width / 200"
-            />
-            <circle
-              :cx="drawing.bar[0]"
-              :cy="drawing.bar[1]"
-              :r="drawing.width / 130"
-              class="bar"
-              :stroke-width="drawing.width / 400"
-            />
-          </template>
-          <polyline :points="trail" class="trail" :stroke-width="drawing.width / 200" />
-        </svg>
-        <figcaption class="quiet">
-          Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.
-        </figcaption>
-      </figure>
+      <PointPicture
+        v-if="first.drawing"
+        :drawing="first.drawing"
+        :picture="pictures(0)"
+        :says="first.says || first.name"
+      />
       <h3><span class="sign fault" />{{ first.name }}</h3>
       <p v-if="first.says">{{ first.says }}</p>
       <p v-if="first.cue" class="cue">{{ first.cue }}</p>
     </section>
     <section v-if="others.length">
       <h2>Then</h2>
-      <div v-for="point in others" :key="point.fault" class="then">
+      <div v-for="(point, index) in others" :key="point.fault" class="then">
         <h3><span class="sign fault" />{{ point.name }}</h3>
+        <PointPicture
+          v-if="point.drawing?.line"
+          :drawing="point.drawing"
+          :picture="pictures(index + 1)"
+          :says="point.says || point.name"
+        />
         <p v-if="point.says">{{ point.says }}</p>
       </div>
     </section>
@@ -103,9 +73,10 @@ const day = computed(() =>
     </section>
     <section v-if="review.notes?.length">
       <h2>At these moments of the clip</h2>
-      <p v-for="note in review.notes" :key="note.time_s + note.words" class="moment">
+      <div v-for="note in review.notes" :key="note.time_s + note.words" class="moment">
         <b>{{ note.time_s.toFixed(1) }} s</b> {{ note.words }}
-      </p>
+        <audio v-if="note.voice" controls preload="none" :src="voice(note.voice)" aria-label="Your coach says" />
+      </div>
     </section>
     <section v-if="review.tasks.length">
       <h2>Your work</h2>
@@ -198,35 +169,13 @@ p {
     }
   }
 }
-figure {
-  margin: 0 0 0.5rem;
-  svg {
-    width: 100%;
+.moment {
+  margin-bottom: 0.35rem;
+  audio {
     display: block;
-    max-height: 62vh;
-    background: #000;
+    width: 100%;
+    margin-top: 0.25rem;
   }
-  figcaption {
-    font-size: 0.8rem;
-    margin-top: 0.2rem;
-  }
-}
-.upright {
-  stroke: #fff;
-  stroke-dasharray: 14 10;
-}
-.off {
-  stroke: #fff;
-}
-.bar {
-  fill: none;
-  stroke: #fff;
-}
-.trail {
-  fill: none;
-  stroke: #ffc46b;
-  stroke-linejoin: round;
-  paint-order: stroke;
 }
 .cue {
   font-weight: 640;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { angleOf, outline, thinned, type Shape } from './marks'
+import { angleOf, outline, thinned, type Ink, type Shape } from './marks'
 import type { Schemas } from '@/api/client'
 
 /** What the coach drew at this frame, and the pen while one is held. */
@@ -11,6 +11,7 @@ const props = defineProps<{
   height: number
   stroke: number
   shape: Shape | null
+  ink: Ink
   toPicture: (event: PointerEvent) => { x: number; y: number }
 }>()
 const emit = defineEmits<{ drawn: [shape: Shape, points: number[][]] }>()
@@ -23,8 +24,8 @@ watch(
 )
 const here = computed(() => props.marks.filter((mark) => mark.frame === props.frame))
 const all = computed(() => [
-  ...here.value.map((mark) => ({ shape: mark.shape, points: mark.points })),
-  ...(props.shape && held.value.length > 1 ? [{ shape: props.shape, points: held.value }] : []),
+  ...here.value.map(({ shape, points, ink }) => ({ shape, points, ink: ink ?? 'white' })),
+  ...(props.shape && held.value.length > 1 ? [{ shape: props.shape, points: held.value, ink: props.ink }] : []),
 ])
 const size = computed(() => props.stroke * 9)
 
@@ -63,7 +64,12 @@ const up = () => props.shape !== 'angle' && finish()
   <g class="marks" fill="none" stroke-linecap="round" stroke-linejoin="round">
     <template v-for="(mark, index) in all" :key="index">
       <path class="under" :d="outline(mark.shape, mark.points, stroke * 7)" :stroke-width="stroke * 2.6" />
-      <path :d="outline(mark.shape, mark.points, stroke * 7)" :stroke-width="stroke * 1.3" :data-mark="mark.shape" />
+      <path
+        :class="mark.ink"
+        :d="outline(mark.shape, mark.points, stroke * 7)"
+        :stroke-width="stroke * 1.3"
+        :data-mark="mark.shape"
+      />
       <text
         v-if="mark.shape === 'angle' && mark.points.length === 3"
         :x="mark.points[1]![0]! + stroke * 4"
@@ -91,6 +97,12 @@ const up = () => props.shape !== 'angle' && finish()
 .marks {
   stroke: #fff;
   pointer-events: none;
+}
+.amber {
+  stroke: #ffb000;
+}
+.sky {
+  stroke: #56c4ff;
 }
 .under {
   stroke: rgba(0, 0, 0, 0.6);

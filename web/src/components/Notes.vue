@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { nextTick, onMounted, ref, watch } from 'vue'
-import { api, ask, type Schemas } from '@/api/client'
+import { nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { api, ask, csrfToken, sentence, type Schemas } from '@/api/client'
+import { frameThen, useVoice, type Trail } from './voice'
 
-/** The coach's words at frames of the clip; they go out with the review. */
+/** The coach's words at frames of the clip, written or spoken; they go out with the review. */
 const props = defineProps<{ clip: string; frame: number }>()
 const emit = defineEmits<{ go: [frame: number] }>()
 const notes = ref<Schemas['Note'][]>([])
@@ -33,11 +34,69 @@ async function keep() {
 }
 const takeBack = (note: number) =>
   guarded(() => ask(api.DELETE('/api/clips/{id}/notes/{note}', { params: { path: { id: props.clip, note } } })))
+/** A recording goes up as a form; the typed client speaks JSON only. */
+function send(sound: Blob, shown: Trail) {
+  const form = new FormData()
+  form.set('frame', String(shown[0]![1]))
+  form.set('sound', sound, 'voice')
+  form.set('shown', JSON.stringify(shown))
+  return guarded(async () => {
+    let answer: Response
+    try {
+      const headers = { 'X-CSRFToken': csrfToken() }
+      answer = await fetch(`/api/clips/${props.clip}/voice`, { method: 'POST', body: form, headers })
+    } catch {
+      throw new Error('The server cannot be reached. What you said is still here; send it again in a moment.')
+    }
+    const told = await answer.json().catch(() => null)
+    if (!answer.ok) throw new Error(sentence(told, answer.status))
+    return told as Schemas['Note'][]
+  })
+}
+const voice = useVoice(send)
+watch(() => props.frame, voice.see)
+const say = () => (voice.recording.value ? voice.end() : voice.begin(props.frame))
+
+/** Which spoken note is being heard: the stage shows what it showed then. */
+const heard = ref(0)
+const player = ref<HTMLAudioElement | null>(null)
+let following = 0
+function follow(note: Schemas['Note']) {
+  const audio = player.value
+  if (!audio || heard.value !== note.id) return
+  const frame = frameThen(note.shown, audio.currentTime)
+  if (frame !== null && frame !== props.frame) emit('go', frame)
+  following = requestAnimationFrame(() => follow(note))
+}
+async function hear(note: Schemas['Note']) {
+  const again = heard.value !== note.id
+  hush()
+  if (!again || !player.value) return
+  heard.value = note.id
+  player.value.src = `/api/clips/${props.clip}/notes/${note.id}/voice.m4a`
+  try {
+    await player.value.play()
+    follow(note)
+  } catch {
+    hush()
+    trouble.value = 'This cannot be played here.'
+  }
+}
+function hush() {
+  cancelAnimationFrame(following)
+  player.value?.pause()
+  heard.value = 0
+}
+onBeforeUnmount(() => {
+  hush()
+  if (voice.recording.value) voice.end()
+})
+
 async function start() {
   await nextTick()
   field.value?.focus()
 }
-defineExpose({ start })
+defineExpose({ start, say })
 </script>
 
 <template>
@@ -55,12 +114,43 @@ defineExpose({ start })
         @keydown.enter.exact.prevent="keep"
         @keydown.esc="field?.blur()"
       />
-      <button class="btn btn-sm btn-outline-secondary" :disabled="!words.trim()">Keep it here</button>
+      <div class="ways">
+        <button class="btn btn-sm btn-outline-secondary" :disabled="!words.trim()">Keep it here</button>
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :aria-pressed="voice.recording.value"
+          data-test="say"
+          @click="say"
+        >
+          {{ voice.recording.value ? 'Stop and keep' : 'Say it' }} <kbd>V</kbd>
+        </button>
+        <span v-if="voice.recording.value" class="live" role="status">
+          Recording. Step, play and draw: what you show is kept with what you say.
+        </span>
+      </div>
     </form>
+    <p v-if="voice.trouble.value" class="notice" role="alert">{{ voice.trouble.value }}</p>
+    <p v-if="voice.held.value && trouble" class="quiet">
+      Recorded and not yet sent.
+      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.keep">Send it again</button>
+      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.leave">Leave it</button>
+    </p>
+    <audio ref="player" hidden @ended="hush" />
     <ul>
       <li v-for="note in notes" :key="note.id" :class="{ here: note.frame === frame }">
         <button type="button" class="at" @click="emit('go', note.frame)">{{ note.frame }}</button>
-        <span>{{ note.words }}</span>
+        <span>
+          {{ note.words }}
+          <template v-if="note.seconds">
+            <button type="button" class="btn btn-sm btn-link p-0" :data-hear="note.id" @click="hear(note)">
+              {{ heard === note.id ? 'Hush' : `Hear ${note.seconds.toFixed(0)} s` }}
+            </button>
+            <a class="btn btn-sm btn-link p-0" :href="`/api/clips/${clip}/drawn.mp4?voice=${note.id}`" download
+              >as a clip</a
+            >
+          </template>
+        </span>
         <button type="button" class="btn btn-sm btn-link p-0" @click="takeBack(note.id)">Take back</button>
       </li>
     </ul>
@@ -80,6 +170,19 @@ form {
   label {
     font-size: 0.84rem;
   }
+}
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem;
+  align-items: center;
+}
+.live {
+  font-size: 0.84rem;
+  color: var(--fault);
+}
+span .btn-link {
+  margin-right: 0.6rem;
 }
 ul {
   list-style: none;

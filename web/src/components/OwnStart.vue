@@ -7,18 +7,18 @@ import type { AnalysisDocument, Lift } from '@/api/client'
 const props = defineProps<{ analysis: AnalysisDocument; lift: Lift; stroke: number }>()
 
 const ORDER = ['ankle', 'knee', 'hip', 'shoulder', 'bar'] as const
+const ahead = computed(() => (nearSide(props.analysis) === 'left' ? -1 : 1))
 const spots = computed(() => {
   const start = props.lift.own_start
   const scale = props.analysis.scale
   const foot = jointAt(props.analysis, 'ankle', props.lift.events.lift_off?.frame ?? props.lift.start_frame)
   if (!start || !scale || !foot) return null
   const m_per_px = scale.body_m_per_px ?? scale.m_per_px
-  const ahead = nearSide(props.analysis) === 'left' ? -1 : 1
   const lean = (scale.plumb_deg * Math.PI) / 180
   const [ankleX, ankleY] = start.points_m.ankle as [number, number]
   return ORDER.map((name) => {
     const [x, y] = start.points_m[name] as [number, number]
-    const [across, up] = [(ahead * (x - ankleX)) / m_per_px, (y - ankleY) / m_per_px]
+    const [across, up] = [(ahead.value * (x - ankleX)) / m_per_px, (y - ankleY) / m_per_px]
     return {
       x: foot.x + across * Math.cos(lean) + up * Math.sin(lean),
       y: foot.y - up * Math.cos(lean) + across * Math.sin(lean),
@@ -33,7 +33,12 @@ const way = computed(() => (spots.value ? `M${spots.value.map(({ x, y }) => `${x
     <path class="under" :d="way" :stroke-width="stroke * 2.6" />
     <path :d="way" :stroke-width="stroke * 1.4" :stroke-dasharray="`${stroke * 1.2} ${stroke * 2.4}`" />
     <circle v-for="(spot, index) in spots" :key="index" :cx="spot.x" :cy="spot.y" :r="stroke * 1.8" />
-    <text :x="spots[3]!.x" :y="spots[3]!.y - stroke * 6" text-anchor="middle" :font-size="stroke * 6.5">
+    <text
+      :x="spots[4]!.x + ahead * stroke * 6"
+      :y="spots[4]!.y + stroke * 2"
+      :text-anchor="ahead > 0 ? 'start' : 'end'"
+      :font-size="stroke * 6.5"
+    >
       own start, back {{ lift.own_start!.trunk_deg.toFixed(0) }}°
     </text>
   </g>

@@ -1,11 +1,53 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { spoken, title, words } from '@/format/quantity'
 import type { Catalogue, Lift } from '@/api/client'
 
-/** The picture at every position with the two or three figures that count there; a tap goes to its frame. */
-const props = defineProps<{ lift: Lift; clip: string; frame: number; catalogue: Catalogue | null }>()
-const emit = defineEmits<{ choose: [name: string, frame: number] }>()
+/**
+ * The picture at every position with the two or three figures that count there. A tap goes to its frame; dragged to the side, the picture
+ * runs through the frames, and the position stays where it is let go.
+ */
+const props = defineProps<{
+  lift: Lift
+  clip: string
+  frame: number
+  catalogue: Catalogue | null
+  movable?: boolean
+}>()
+const emit = defineEmits<{
+  choose: [name: string, frame: number]
+  go: [frame: number]
+  move: [name: string, frame: number]
+}>()
+
+const PX_A_FRAME = 7
+const held = ref<{ name: string; from: number; frame: number; x: number; moved: boolean } | null>(null)
+function take(event: PointerEvent, name: string, frame: number) {
+  if (!props.movable) return
+  held.value = { name, from: frame, frame, x: event.clientX, moved: false }
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+}
+function drag(event: PointerEvent) {
+  if (!held.value) return
+  const by = Math.round((event.clientX - held.value.x) / PX_A_FRAME)
+  const frame = Math.min(Math.max(held.value.from + by, props.lift.start_frame), props.lift.end_frame)
+  if (frame === held.value.frame) return
+  held.value = { ...held.value, frame, moved: true }
+  emit('go', frame)
+}
+function drop(name: string) {
+  const was = held.value
+  held.value = null
+  dragged = was?.moved ?? false
+  if (was?.moved && was.frame !== was.from) emit('move', name, was.frame)
+}
+/** The click that ends a drag is none. */
+let dragged = false
+function tap(name: string, frame: number) {
+  if (!dragged) emit('choose', name, frame)
+  dragged = false
+}
+const frameOf = (name: string, frame: number) => (held.value?.name === name ? held.value.frame : frame)
 
 const MOST = 3
 const RANK: Record<string, number> = { fault: 0, watch: 1, fine: 2, cannot_tell: 3 }
@@ -43,10 +85,22 @@ const cells = computed(() => {
         type="button"
         :class="{ here: cell.frame === frame }"
         :data-position="cell.name"
-        @click="emit('choose', cell.name, cell.frame)"
+        :title="movable ? 'Tap to go there, drag to the side to move it' : ''"
+        @click="tap(cell.name, cell.frame)"
       >
-        <img :src="`/api/clips/${clip}/frames/${cell.frame}.jpg?long_side=320`" alt="" loading="lazy" />
-        <b>{{ title(cell.name) }}</b>
+        <img
+          :src="`/api/clips/${clip}/frames/${frameOf(cell.name, cell.frame)}.jpg?long_side=320`"
+          alt=""
+          loading="lazy"
+          draggable="false"
+          @pointerdown="(event) => take(event, cell.name, cell.frame)"
+          @pointermove="drag"
+          @pointerup="drop(cell.name)"
+          @pointercancel="held = null"
+        />
+        <b
+          >{{ title(cell.name) }}<template v-if="held?.name === cell.name">, frame {{ held.frame }}</template></b
+        >
         <span v-for="figure in cell.figures" :key="figure.id" :title="figure.label">
           <i v-if="figure.level && figure.level !== 'cannot_tell'" :class="['sign', figure.level]" />
           <span class="label">{{ figure.label }}</span>
@@ -99,6 +153,8 @@ button {
   }
 }
 img {
+  touch-action: pan-y;
+  cursor: ew-resize;
   width: 100%;
   height: 100px;
   object-fit: contain;

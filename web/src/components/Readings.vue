@@ -55,10 +55,11 @@ const weight = computed(() => {
   const m_per_px = scale.body_m_per_px ?? scale.m_per_px
   const x = known.reduce((sum, foot) => sum + foot.x, 0) / 4 + ((behind.value < 0 ? 1 : -1) * off) / m_per_px
   const y = Math.max(...known.map((foot) => foot.y))
+  const toe = behind.value < 0 ? Math.max(...known.map((foot) => foot.x)) : Math.min(...known.map((foot) => foot.x))
   const rise = 0.5 / m_per_px
   const lean = Math.tan((scale.plumb_deg * Math.PI) / 180)
   const says = `weight ${Math.abs(100 * off).toFixed(0)} cm ${off >= 0 ? 'ahead' : 'behind'} ± ${(100 * (sd ?? 0)).toFixed(0)}`
-  return { line: { x1: x, y1: y, x2: x + lean * rise, y2: y - rise }, says, half: (sd ?? 0) / m_per_px }
+  return { line: { x1: x, y1: y, x2: x + lean * rise, y2: y - rise }, says, half: (sd ?? 0) / m_per_px, toe }
 })
 </script>
 
@@ -85,9 +86,9 @@ const weight = computed(() => {
         stroke="none"
       />
       <text
-        :x="weight.line.x1 - behind * stroke * 4"
-        :y="weight.line.y1 + stroke * 12"
-        text-anchor="middle"
+        :x="weight.toe - behind * stroke * 5"
+        :y="weight.line.y1"
+        :text-anchor="behind < 0 ? 'start' : 'end'"
         :font-size="stroke * 6.5"
         data-test="weight"
       >

@@ -7,7 +7,7 @@ import Readings from '@/components/Readings.vue'
 import { inside, transform, WHOLE, zoomed, type View } from './closer'
 import { jointAt } from './curves'
 import type { LaidOver } from './laidOver'
-import type { Shape } from '@/components/marks'
+import type { Ink, Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { quantity, words } from '@/format/quantity'
 import type { AnalysisDocument, Finding, Lift, Schemas } from '@/api/client'
@@ -33,6 +33,7 @@ const props = defineProps<{
   /** What the coach drew, and the shape that is being drawn. */
   marks?: Schemas['Mark'][]
   shape?: Shape | null
+  ink?: Ink
   /** Another lift laid over this one. */
   other?: LaidOver | null
   jointsSet: string[]
@@ -159,6 +160,10 @@ const ruler = computed(() => {
   }))
 })
 
+/** Until here the start is still to be seen: the bar passes the knees, or rises. */
+const offTheFloor = computed(
+  () => (props.lift?.events.knee ?? props.lift?.events.lift_off)?.frame ?? props.lift?.start_frame ?? 0,
+)
 const reading = computed(() => {
   const lift = props.lift
   if (!lift) return null
@@ -278,7 +283,12 @@ function nudge(event: KeyboardEvent) {
             :stroke-width="stroke * 1.5"
           />
         </g>
-        <OwnStart v-if="showOwnStart && lift" :analysis="analysis" :lift="lift" :stroke="stroke" />
+        <OwnStart
+          v-if="showOwnStart && lift && frame <= offTheFloor"
+          :analysis="analysis"
+          :lift="lift"
+          :stroke="stroke"
+        />
         <Ghost v-if="other && lift" :analysis="analysis" :lift="lift" :frame="frame" :stroke="stroke" :other="other" />
         <Body
           v-if="showBody"
@@ -335,6 +345,7 @@ function nudge(event: KeyboardEvent) {
           :height="height"
           :stroke="stroke"
           :shape="shape ?? null"
+          :ink="ink ?? 'white'"
           :to-picture="toPicture"
           @drawn="(shape, points) => emit('drawn', shape, points)"
         />

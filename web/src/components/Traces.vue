@@ -16,6 +16,8 @@ const props = defineProps<{
   lift: Lift
   frame: number
   other?: LaidOver | null
+  /** How loud every frame of the clip is, where that was asked for. */
+  loudness?: readonly number[] | null
 }>()
 const emit = defineEmits<{ go: [frame: number] }>()
 const shown = defineModel<CurveId[]>('shown', { required: true })
@@ -57,7 +59,7 @@ function build() {
   const x = props.lift.bar.time_s as number[]
   const each = Math.max(Math.floor(host.clientHeight / shown.value.length), 58)
   shown.value.forEach((id, index) => {
-    const { values, sd } = curve(id, props.analysis, props.lift)
+    const { values, sd } = curve(id, props.analysis, props.lift, props.loudness)
     const other = props.other
     const theirs = other && onClock(x, other.lift, curve(id, other.analysis, other.lift).values, other.time)
     const limits = limitsOn(id, props.analysis, props.lift)

@@ -37,6 +37,13 @@ const LIFT = {
 } as unknown as Lift
 
 describe('curves of a lift', () => {
+  it('tell balance with its doubt, and how loud it is where that was asked for', () => {
+    const lift = { ...LIFT, balance: { x_m: [-0.02], sd_m: [0.01] } } as unknown as Lift
+    expect(curve('balance', filmed('right'), lift)).toEqual({ values: [-2], sd: [1] })
+    expect(curve('balance', filmed('right'), LIFT).values).toEqual([null])
+    expect(curve('sound', filmed('right'), LIFT, [0.25]).values).toEqual([25])
+    expect(curve('sound', filmed('right'), LIFT).values).toEqual([null])
+  })
   it.each(['right', 'left'] as const)('tell angles of a lifter who faces %s, in a phone that leans', (facing) => {
     for (const lean of [0, 3]) {
       const analysis = filmed(facing, lean)

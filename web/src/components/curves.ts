@@ -16,6 +16,7 @@ export const CURVES = [
   { id: 'elbow', label: 'Elbow', unit: '°' },
   { id: 'heel', label: 'Heel off the floor', unit: 'cm' },
   { id: 'balance', label: 'Weight ahead + of mid-foot', unit: 'cm' },
+  { id: 'sound', label: 'Sound', unit: '% of full' },
 ] as const
 export type CurveId = (typeof CURVES)[number]['id']
 export const FIRST_SHOWN: CurveId[] = ['height', 'aside', 'speed']
@@ -77,7 +78,13 @@ function included(a: Point, b: Point, c: Point) {
   return { value: degrees(Math.abs(Math.atan2(Math.sin(turn), Math.cos(turn)))), sd }
 }
 
-export function curve(id: CurveId, analysis: AnalysisDocument, lift: Lift): Curve {
+/** `loudness` of every frame of the clip, 0 to 1, where it has a sound that was asked for. */
+export function curve(
+  id: CurveId,
+  analysis: AnalysisDocument,
+  lift: Lift,
+  loudness: readonly number[] | null = null,
+): Curve {
   const { bar } = lift
   const plain = (values: (number | null)[]) => ({ values, sd: null })
   const scaled = (values: (number | null)[], turn: (v: number) => number) =>
@@ -86,6 +93,7 @@ export function curve(id: CurveId, analysis: AnalysisDocument, lift: Lift): Curv
   if (id === 'aside') return plain(bar.x_m.map(inCm))
   if (id === 'speed') return plain(bar.vy_m_s)
   if (id === 'force') return scaled(bar.ay_m_s2, (v) => 100 * (1 + v / GRAVITY))
+  if (id === 'sound') return plain(bar.time_s.map((_, row) => inCm(loudness?.[bar.first_frame + row])))
   if (id === 'balance') {
     const cm = (values: (number | null)[] | undefined) => bar.time_s.map((_, row) => inCm(values?.[row]))
     return { values: cm(lift.balance?.x_m), sd: cm(lift.balance?.sd_m) }

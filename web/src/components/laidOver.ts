@@ -36,14 +36,16 @@ export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null) {
       if (chosen.value === id) held.value = got
     }),
   )
-  /** The same lift of the same athlete first, newest first as they come; then the same lift of others. */
+  /** The same lift of the same athlete first, newest first as they come; then those named as models; then the same lift of others. */
   const groups = computed(() => {
     const mine = clip()
     const like = clips.value.filter((one) => one.id !== mine?.id && one.lift === mine?.lift)
     const own = like.filter((one) => one.athlete === mine?.athlete)
+    const models = like.filter((one) => one.model_name && !own.includes(one))
     return [
       { name: 'This athlete', clips: own },
-      { name: 'Others', clips: like.filter((one) => !own.includes(one)) },
+      { name: 'Models', clips: models },
+      { name: 'Others', clips: like.filter((one) => !own.includes(one) && !models.includes(one)) },
     ].filter((group) => group.clips.length)
   })
   const other = computed<LaidOver | null>(() => {

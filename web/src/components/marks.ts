@@ -1,6 +1,13 @@
 import type { Schemas } from '@/api/client'
 
 export type Shape = Schemas['Mark']['shape']
+export type Ink = NonNullable<Schemas['Mark']['ink']>
+/** Told apart by how light they are too. */
+export const INKS: { id: Ink; label: string }[] = [
+  { id: 'white', label: 'white' },
+  { id: 'amber', label: 'amber' },
+  { id: 'sky', label: 'sky blue' },
+]
 export const SHAPES: { id: Shape; label: string; how: string }[] = [
   { id: 'stroke', label: 'Freehand', how: 'drag' },
   { id: 'line', label: 'Line', how: 'drag from end to end' },

@@ -171,7 +171,7 @@ export const useBench = defineStore('bench', () => {
     setByHand: (facts: Schemas['ByHandRequest']) =>
       change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
     /** What was said when the clip came in, said otherwise: which lift it is, whether it was made. */
-    sayOf: (facts: { lift?: Clip['lift']; made?: boolean }) =>
+    sayOf: (facts: Partial<Pick<Clip, 'lift' | 'made' | 'model_name' | 'model_agreed'>>) =>
       guarded(async () => {
         clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
         bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))

@@ -4,7 +4,7 @@ import { FIRST_SHOWN, type CurveId } from '@/components/curves'
 import { api, ask, type Schemas } from '@/api/client'
 
 export type Drawn = NonNullable<Schemas['Looks']['drawn']>[number]
-const AT_FIRST: Drawn[] = ['path', 'upright', 'joints', 'finding', 'marks']
+const AT_FIRST: Drawn[] = ['path', 'upright', 'joints', 'marks']
 
 /** What the coach likes to see drawn; kept with the account, so it is there on every machine. */
 export const useLooks = defineStore('looks', () => {

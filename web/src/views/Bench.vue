@@ -2,6 +2,7 @@
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type AnalysisDocument, type Catalogue, type Clip, type Schemas } from '@/api/client'
+import AsModel from '@/components/AsModel.vue'
 import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
 import MeasureTable from '@/components/MeasureTable.vue'
@@ -11,9 +12,10 @@ import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
 import { useLaidOver } from '@/components/laidOver'
-import { SHAPES, type Shape } from '@/components/marks'
+import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { useFootage } from '@/footage/useFootage'
+import { useSound } from '@/footage/useSound'
 import { load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
 import { useLooks, type Drawn } from '@/stores/looks'
@@ -32,7 +34,6 @@ const LAYERS: { id: Drawn; label: string; key: string }[] = [
   { id: 'mid_foot', label: 'Mid-foot', key: 'm' },
   { id: 'balance', label: 'Weight over the foot', key: 'w' },
   { id: 'own_start', label: 'Own start', key: 's' },
-  { id: 'finding', label: 'Finding shown', key: 'i' },
   { id: 'marks', label: 'Marks', key: 'k' },
 ]
 const shows = (one: Drawn) => looks.drawn.includes(one)
@@ -42,6 +43,7 @@ const laid = useLaidOver(
 )
 /** The shape the coach holds a pen for; what was drawn stays with the clip. */
 const shape = ref<Shape | null>(null)
+const ink = ref<Ink>('white')
 const marks = ref<Schemas['Mark'][]>([])
 const marksHere = computed(() => marks.value.filter((mark) => mark.frame === shown.value))
 async function changeMarks(answer: Promise<Schemas['Mark'][]>) {
@@ -55,7 +57,12 @@ const path = () => ({ path: { id: props.id } })
 const loadMarks = () => changeMarks(ask(api.GET('/api/clips/{id}/marks', { params: path() })))
 const draw = (drawn: Shape, points: number[][]) =>
   changeMarks(
-    ask(api.POST('/api/clips/{id}/marks', { params: path(), body: { frame: shown.value, shape: drawn, points } })),
+    ask(
+      api.POST('/api/clips/{id}/marks', {
+        params: path(),
+        body: { frame: shown.value, shape: drawn, points, ink: ink.value },
+      }),
+    ),
   )
 const rub = (mark: number) =>
   changeMarks(ask(api.DELETE('/api/clips/{id}/marks/{mark}', { params: { path: { id: props.id, mark } } })))
@@ -86,6 +93,29 @@ const url = computed(() => `/api/clips/${props.id}/video.mp4`)
 const times = computed(() => bench.bench?.playback_s ?? null)
 const footage = useFootage(canvas, url, times)
 const { shown, last, playing } = footage
+const sound = useSound(
+  computed(() => `/api/clips/${props.id}/sound.m4a`),
+  times,
+  shown,
+  playing,
+  speed,
+)
+/** How loud every frame is; null until its trace is asked for, and for a clip without sound. */
+const loudness = ref<number[] | null>(null)
+const deaf = ref(false)
+watch(
+  [() => looks.traces.includes('sound'), () => bench.playable, () => props.id],
+  async ([asked, ready, id]) => {
+    loudness.value = null
+    deaf.value = false
+    if (!asked || !ready) return
+    const told = await ask(api.GET('/api/clips/{id}/loudness', { params: { path: { id } } })).catch(() => null)
+    if (id !== props.id) return
+    loudness.value = told?.loudness ?? null
+    deaf.value = !loudness.value
+  },
+  { immediate: true },
+)
 
 // Off the floor the pull starts where the bar leaves it: one mark is enough.
 const events = computed(() =>
@@ -99,6 +129,13 @@ const chosen = computed(() => events.value.find(({ name }) => name === chosenNam
 function chooseEvent(name: string, frame: number) {
   chosenName.value = name
   void footage.go(frame)
+}
+/** Positions of this kind of lift that were not found. */
+const absent = computed(() => bench.bench?.absent[bench.liftIndex] ?? [])
+function setAbsent(select: HTMLSelectElement) {
+  const name = select.value
+  select.value = ''
+  if (name) void bench.moveEvent(name, shown.value)
 }
 const corrected = computed(() => (bench.bench?.disc_points ?? []).map((point) => point.frame))
 const jointsSet = computed(() =>
@@ -192,6 +229,10 @@ function write() {
   tab.value = 'notes'
   void nextTick(() => notes.value?.start())
 }
+function say() {
+  tab.value = 'notes'
+  void notes.value?.say()
+}
 /** On to the next clip that waits for a review. */
 async function nextClip() {
   const clips = await ask(api.GET('/api/clips'))
@@ -230,6 +271,14 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     test: (e) => e.key === 'd',
     run: () => pen(shape.value ? null : 'line'),
   },
+  {
+    keys: 'Backspace',
+    does: 'take back the last mark at this frame',
+    test: (e) => e.key === 'Backspace' && marksHere.value.length > 0,
+    run: () => void rub(marksHere.value.at(-1)!.id),
+  },
+  { keys: 'V', does: 'say a note, or end it', test: (e) => e.key === 'v', run: say },
+  { keys: 'O', does: 'sound on or off', test: (e) => e.key === 'o', run: () => (sound.on.value = !sound.on.value) },
   { keys: 'L', does: 'play from position to position over and over', test: (e) => e.key === 'l', run: turnLoop },
   {
     keys: '+ −',
@@ -248,6 +297,12 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
   { keys: 'T', does: 'write a note at this frame', test: (e) => e.key === 't', run: write },
   { keys: 'N', does: 'next clip that waits', test: (e) => e.key === 'n', run: () => void nextClip() },
   { keys: 'F', does: 'add a fault you see at this frame', test: (e) => e.key === 'f', run: see },
+  {
+    keys: 'I',
+    does: 'put the lines of the finding away',
+    test: (e) => e.key === 'i',
+    run: () => (shownFault.value = ''),
+  },
   { keys: 'Z', does: 'undo a correction', test: (e) => e.key === 'z', run: () => void turned(bench.undo) },
   { keys: 'Shift Z', does: 'do it again', test: (e) => e.key === 'Z', run: () => void turned(bench.redo) },
   {
@@ -322,7 +377,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       </RouterLink>
       <RouterLink class="btn btn-sm btn-primary" :to="{ name: 'hand-over', params: { id } }">Hand over</RouterLink>
     </div>
-    <p v-if="bench.trouble" class="notice" role="alert">{{ bench.trouble }}</p>
+    <p v-if="bench.trouble || sound.trouble.value" class="notice" role="alert">
+      {{ bench.trouble || sound.trouble.value }}
+    </p>
     <p v-else-if="working && bench.clip.job.stage === 'looking'" class="notice" role="status">
       {{ STAGES.looking }}, {{ Math.round(bench.clip.job.progress * 100) }} %. What you see is from before.
     </p>
@@ -343,10 +400,11 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :show-mid-foot="shows('mid_foot')"
           :show-balance="shows('balance')"
           :show-own-start="shows('own_start')"
-          :finding="shows('finding') ? findingShown : null"
+          :finding="findingShown"
           :label-of="labelOf"
           :marks="shows('marks') ? marks : []"
           :shape="shape"
+          :ink="ink"
           :other="laid.other.value"
           :joints-set="jointsSet"
           :movable="!playing && !bench.saving"
@@ -426,6 +484,15 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           aria-label="Frame"
           @input="footage.go(Number(($event.target as HTMLInputElement).value))"
         />
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :aria-pressed="sound.on.value"
+          title="The clip's own sound while it plays, down to a quarter of its speed"
+          @click="sound.on.value = !sound.on.value"
+        >
+          {{ sound.on.value ? 'Silence' : 'Sound' }}
+        </button>
         <select v-model="follow" class="form-select form-select-sm follow" aria-label="What the closer view follows">
           <option value="">closer: by hand</option>
           <option v-for="one in FOLLOW" :key="one" :value="one">closer: the {{ one }}</option>
@@ -469,6 +536,17 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
             Take back where {{ words(chosen.name) }} is
           </button>
         </template>
+        <select
+          v-if="absent.length"
+          class="form-select form-select-sm tool"
+          aria-label="A position that was not found, set at this frame"
+          value=""
+          :disabled="bench.saving"
+          @change="setAbsent($event.target as HTMLSelectElement)"
+        >
+          <option value="">Missing …</option>
+          <option v-for="name in absent" :key="name" :value="name">{{ title(name) }} is here</option>
+        </select>
         <span class="spring" />
         <details class="layers">
           <summary>Drawn ({{ looks.drawn.length }})</summary>
@@ -489,6 +567,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           <option v-for="one in SHAPES" :key="one.id" :value="one.id">{{ one.label }}</option>
         </select>
         <span v-if="shape" class="quiet">{{ SHAPES.find((one) => one.id === shape)?.how }}</span>
+        <select v-if="shape" v-model="ink" class="form-select form-select-sm tool" aria-label="Colour of the pen">
+          <option v-for="one in INKS" :key="one.id" :value="one.id">{{ one.label }}</option>
+        </select>
         <button v-if="marksHere.length" type="button" data-test="rub" @click="rub(marksHere.at(-1)!.id)">
           Take back mark
         </button>
@@ -501,7 +582,8 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           <option value="">Lay over …</option>
           <optgroup v-for="group in laid.groups.value" :key="group.name" :label="group.name">
             <option v-for="one in group.clips" :key="one.id" :value="one.id">
-              {{ group.name === 'Others' ? `${one.athlete_name}, ` : ''
+              {{ one.model_name ? `${one.model_name}: ` : ''
+              }}{{ group.name === 'This athlete' ? '' : `${one.athlete_name}, `
               }}{{ one.load ? load(one.load, one.load_unit ?? 'kg') : title(one.lift)
               }}{{ one.made === false ? ', missed' : '' }}{{ one.filmed_on ? `, ${one.filmed_on}` : '' }}
             </option>
@@ -517,6 +599,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       </div>
       <div v-if="bench.lift" class="plots panel">
         <div class="which" role="group" aria-label="Under the footage">
+          <span v-if="deaf && under === 'traces'" class="quiet" role="status">no sound in this clip</span>
           <button type="button" :aria-pressed="under === 'traces'" @click="under = 'traces'">Traces</button>
           <button type="button" :aria-pressed="under === 'positions'" @click="under = 'positions'">Positions</button>
         </div>
@@ -526,7 +609,10 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :clip="id"
           :frame="shown"
           :catalogue="catalogue"
+          :movable="!bench.saving"
           @choose="chooseEvent"
+          @go="footage.go"
+          @move="bench.moveEvent"
         />
         <Traces
           v-else
@@ -535,6 +621,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :lift="bench.lift"
           :frame="shown"
           :other="laid.other.value"
+          :loudness="loudness"
           @update:shown="looks.show"
           @go="footage.go"
         />
@@ -581,7 +668,8 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         @undo="turned(bench.undo)"
         @redo="turned(bench.redo)"
       />
-      <Notes v-if="tab === 'notes'" ref="notes" :clip="id" :frame="shown" @go="footage.go" />
+      <AsModel v-if="tab === 'by-hand'" :clip="bench.clip" :saving="bench.saving" @set="bench.sayOf" />
+      <Notes v-show="tab === 'notes'" ref="notes" :clip="id" :frame="shown" @go="footage.go" />
       <Schools
         v-if="tab === 'schools'"
         :schools="bench.schools"

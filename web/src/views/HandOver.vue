@@ -20,10 +20,9 @@ const reason = ref('')
 const copied = ref(false)
 const path = computed(() => ({ params: { path: { id: props.id } } }))
 const link = computed(() => (review.value?.link ? `${location.origin}/r/${review.value.link.token}` : ''))
-const picture = computed(() => {
-  const frame = review.value?.preview.points[0]?.frame
-  return frame == null ? null : `/api/clips/${props.id}/frames/${frame}.jpg`
-})
+const pictures = (place: number) =>
+  `/api/clips/${props.id}/frames/${review.value?.preview.points[place]?.frame ?? 0}.jpg`
+const voice = (note: number) => `/api/clips/${props.id}/notes/${note}/voice.m4a`
 const free = computed(() =>
   offers.value.filter((offer) => !assigned.value.some((task) => task.exercise === offer.exercise)),
 )
@@ -299,7 +298,7 @@ async function copy() {
     <aside aria-label="As the athlete will read it">
       <p class="quiet">As the athlete will read it</p>
       <div class="phone" tabindex="0" role="region" aria-label="The review on a phone">
-        <HandedReview :review="review.preview" :picture="picture" />
+        <HandedReview :review="review.preview" :pictures="pictures" :voice="voice" />
       </div>
     </aside>
   </main>

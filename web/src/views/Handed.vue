@@ -22,7 +22,8 @@ onMounted(async () => {
     <HandedReview
       v-else-if="review"
       :review="review"
-      :picture="review.points[0]?.drawing ? `/api/handed/${token}/picture.jpg` : null"
+      :pictures="(place) => `/api/handed/${token}/pictures/${place}.jpg`"
+      :voice="(note) => `/api/handed/${token}/voices/${note}.m4a`"
     />
     <p v-else class="quiet m-3">Opening your review …</p>
   </main>

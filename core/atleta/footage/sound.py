@@ -1,0 +1,110 @@
+"""Sound: what a clip's microphone heard, and what a coach said over it, in the one form that every browser plays."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import av
+import av.error
+import numpy as np
+
+from .errors import FootageError
+from .probe import open_video
+
+RATE_HZ = 48_000
+BITS_PER_S = 64_000
+
+
+def clip_sound(path: Path) -> bytes | None:
+    """The sound of a clip as AAC in MP4, its time counted from the clip's first frame; None where the clip has none.
+
+    Raises:
+        FootageError: the file cannot be opened, or its sound cannot be read.
+    """
+    begins_s = _first_frame_s(path)
+    with av.open(str(path)) as held:
+        return _coded(held, begins_s)[0] if held.streams.audio else None
+
+
+def as_voice(content: bytes, most_s: float) -> tuple[bytes, float]:
+    """A recording from a browser as AAC in MP4, and how long it is (s).
+
+    Raises:
+        FootageError: it holds no sound, or more than `most_s` seconds of it.
+    """
+    try:
+        with av.open(io.BytesIO(content)) as held:
+            if not held.streams.audio:
+                raise FootageError("no_sound", "This recording holds no sound. Check the microphone and record again.")
+            coded, seconds = _coded(held, None, most_s)
+    except av.error.FFmpegError as error:
+        raise FootageError("no_sound", "This recording cannot be read. Record it again.") from error
+    if seconds <= 0:
+        raise FootageError("no_sound", "This recording holds no sound. Check the microphone and record again.")
+    return coded, seconds
+
+
+def loudness(path: Path, frame_time_s: Sequence[float]) -> list[float] | None:
+    """The loudest of the sound within each frame's time, 0 to 1 of full scale; None where the clip has none.
+
+    Raises:
+        FootageError: the file cannot be opened, or its sound cannot be read.
+    """
+    begins_s = _first_frame_s(path)
+    edges = np.append(np.asarray(frame_time_s, float), np.inf)
+    peaks = np.zeros(len(frame_time_s))
+    with av.open(str(path)) as held:
+        if not held.streams.audio or not len(peaks):
+            return None
+        for block in _blocks(held):
+            samples = np.abs(block.to_ndarray()[0])
+            at = float(block.time or 0.0) - begins_s + np.arange(len(samples)) / RATE_HZ
+            frame = np.searchsorted(edges, at, side="right") - 1
+            inside = frame >= 0
+            np.maximum.at(peaks, frame[inside], samples[inside])
+    return [round(float(min(peak, 1.0)), 3) for peak in peaks]
+
+
+def _first_frame_s(path: Path) -> float:
+    container, stream = open_video(path)
+    with container:
+        frame = next(container.decode(stream), None)
+        return float(frame.time or 0.0) if frame is not None else 0.0
+
+
+def _blocks(held: Any) -> Any:
+    """The first sound of a file in one channel at one rate, block by block."""
+    turned = av.AudioResampler(format="fltp", layout="mono", rate=RATE_HZ)
+    try:
+        for frame in held.decode(audio=0):
+            yield from turned.resample(frame)
+        yield from turned.resample(None)
+    except av.error.FFmpegError as error:
+        raise FootageError("no_sound", "The sound of this file cannot be read.") from error
+
+
+def _coded(held: Any, begins_s: float | None, most_s: float = np.inf) -> tuple[bytes, float]:
+    """Sound as AAC in MP4 and its length (s); what lies before `begins_s` is left out."""
+    made, written = io.BytesIO(), 0
+    with av.open(made, "w", format="mp4") as out:
+        stream: Any = out.add_stream("aac", rate=RATE_HZ)
+        stream.layout, stream.bit_rate = "mono", BITS_PER_S
+        for block in _blocks(held):
+            samples = block.to_ndarray()[0]
+            if begins_s is not None:
+                late = round((float(block.time or 0.0) - begins_s) * RATE_HZ) - written
+                # A microphone that starts late leaves a silence, one that starts early is cut.
+                samples = samples[-late:] if late < 0 else np.concatenate([np.zeros(late if written == 0 else 0, np.float32), samples])
+            if not len(samples):
+                continue
+            written += len(samples)
+            if written > most_s * RATE_HZ:
+                raise FootageError("too_long", f"A recording may be {most_s / 60:.0f} minutes long. Say it in two.")
+            frame = av.AudioFrame.from_ndarray(samples[None].astype(np.float32), format="fltp", layout="mono")
+            frame.sample_rate, frame.pts = RATE_HZ, written - len(samples)
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    return made.getvalue(), written / RATE_HZ

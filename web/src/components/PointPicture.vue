@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Handed } from '@/api/client'
+
+/** The frame that a finding rests on, with the bar's way to it and what was measured drawn in. */
+const props = defineProps<{
+  drawing: NonNullable<Handed['points'][number]['drawing']>
+  picture: string
+  says: string
+}>()
+
+const trail = computed(() => props.drawing.path.map(([x, y]) => `${x},${y}`).join(' '))
+/** The part of the picture worth a phone's width: the lifter around the bar, as far as the bar went. */
+const part = computed(() => {
+  const d = props.drawing
+  if (!d.bar || !d.radius) return { x: 0, y: 0, width: d.width, height: d.height }
+  const ys = [d.bar[1]!, ...d.path.map((point) => point[1]!)]
+  const side = 4.6 * d.radius
+  const x = Math.max(d.bar[0]! - side, 0)
+  const y = Math.max(Math.min(...ys) - 4.2 * d.radius, 0)
+  return {
+    x,
+    y,
+    width: Math.min(d.bar[0]! + side, d.width) - x,
+    height: Math.min(Math.max(...ys) + 1.5 * d.radius, d.height) - y,
+  }
+})
+const stroke = computed(() => part.value.width / 220)
+const line = computed(() => (props.drawing.line ?? []).map(([x, y]) => `${x},${y}`).join(' '))
+</script>
+
+<template>
+  <figure>
+    <svg
+      :viewBox="`${part.x} ${part.y} ${part.width} ${part.height}`"
+      role="img"
+      :aria-label="`Picture: ${says}${drawing.says ? `. ${drawing.says}` : ''}`"
+    >
+      <image :href="picture" :width="drawing.width" :height="drawing.height" />
+      <line
+        v-if="drawing.plumb_x !== null"
+        :x1="drawing.plumb_x"
+        :x2="drawing.plumb_x"
+        y1="0"
+        :y2="drawing.height"
+        class="upright"
+        :stroke-width="stroke * 0.7"
+        :stroke-dasharray="`${stroke * 4} ${stroke * 3}`"
+      />
+      <polyline :points="trail" class="trail" :stroke-width="stroke * 1.2" />
+      <circle
+        v-if="drawing.bar"
+        :cx="drawing.bar[0]"
+        :cy="drawing.bar[1]"
+        :r="stroke * 2.4"
+        class="bar"
+        :stroke-width="stroke * 0.8"
+      />
+      <polyline v-if="line" :points="line" class="under" :stroke-width="stroke * 3" />
+      <polyline v-if="line" :points="line" class="line" :stroke-width="stroke * 1.6" data-test="measured" />
+    </svg>
+    <figcaption class="quiet">
+      <b v-if="drawing.says">{{ drawing.says }}.</b>
+      Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.<template
+        v-if="line"
+      >
+        White: what was measured.</template
+      >
+    </figcaption>
+  </figure>
+</template>
+
+<style scoped lang="scss">
+figure {
+  margin: 0 0 0.5rem;
+  svg {
+    width: 100%;
+    display: block;
+    max-height: 62vh;
+    background: #000;
+  }
+  figcaption {
+    font-size: 0.8rem;
+    margin-top: 0.2rem;
+  }
+}
+.upright,
+.line,
+.bar {
+  stroke: #fff;
+  fill: none;
+  stroke-linejoin: round;
+}
+.under {
+  stroke: rgba(0, 0, 0, 0.65);
+  fill: none;
+  stroke-linejoin: round;
+}
+.trail {
+  fill: none;
+  stroke: #ffc46b;
+  stroke-linejoin: round;
+}
+</style>

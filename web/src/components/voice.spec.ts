@@ -1,0 +1,82 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { frameThen, useVoice, type Trail } from './voice'
+
+describe('what stood on the stage', () => {
+  const trail: Trail = [
+    [0, 60],
+    [0.5, 61],
+    [2, 90],
+  ]
+  it.each([
+    [0, 60],
+    [0.49, 60],
+    [0.5, 61],
+    [1.9, 61],
+    [9, 90],
+  ])('at %s s is frame %s', (time, frame) => expect(frameThen(trail, time)).toBe(frame))
+  it('is nothing where nothing was kept', () => expect(frameThen([], 1)).toBeNull())
+})
+
+class Recorder {
+  static last: Recorder
+  state = 'inactive'
+  mimeType = 'audio/webm'
+  ondataavailable: ((event: { data: Blob }) => void) | null = null
+  onstart: (() => void) | null = null
+  onstop: (() => void) | null = null
+  constructor() {
+    Recorder.last = this
+  }
+  start() {
+    this.state = 'recording'
+    this.onstart?.()
+  }
+  stop() {
+    this.state = 'inactive'
+    this.ondataavailable?.({ data: new Blob(['said']) })
+    this.onstop?.()
+  }
+}
+
+describe('a spoken note', () => {
+  const stopped = vi.fn()
+  beforeEach(() => {
+    vi.stubGlobal('MediaRecorder', Recorder)
+    const stream = { getTracks: () => [{ stop: stopped }] }
+    vi.stubGlobal('navigator', { mediaDevices: { getUserMedia: vi.fn().mockResolvedValue(stream) } })
+  })
+  afterEach(() => vi.unstubAllGlobals())
+
+  it('goes out with the frames that were shown, and the microphone is let go', async () => {
+    const send = vi.fn().mockResolvedValue(true)
+    const voice = useVoice(send)
+    voice.see(3)
+    await voice.begin(60)
+    expect(voice.recording.value).toBe(true)
+    voice.see(61)
+    voice.end()
+    await vi.waitFor(() => expect(voice.held.value).toBeNull())
+    const [sound, shown] = send.mock.calls[0] as [Blob, Trail]
+    expect(sound.size).toBe(4)
+    expect(shown.map(([, frame]) => frame)).toEqual([60, 61])
+    expect(shown[1]![0]).toBeGreaterThanOrEqual(0)
+    expect(stopped).toHaveBeenCalled()
+  })
+  it('is held while it cannot be sent, and sent again', async () => {
+    const send = vi.fn().mockResolvedValueOnce(false).mockResolvedValueOnce(true)
+    const voice = useVoice(send)
+    await voice.begin(60)
+    voice.end()
+    await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
+    expect(voice.held.value).not.toBeNull()
+    await voice.keep()
+    expect(voice.held.value).toBeNull()
+  })
+  it('says so where no microphone may be used', async () => {
+    vi.stubGlobal('navigator', { mediaDevices: { getUserMedia: vi.fn().mockRejectedValue(new Error('no')) } })
+    const voice = useVoice(vi.fn())
+    await voice.begin(60)
+    expect(voice.recording.value).toBe(false)
+    expect(voice.trouble.value).toContain('allow it for this page')
+  })
+})
