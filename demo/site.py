@@ -23,6 +23,8 @@ CHROMIUM = {
     "args": [
         "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update",
         "--disable-sync", "--autoplay-policy=no-user-gesture-required",
+        # A microphone that beeps, allowed without asking.
+        "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
     ],
 }  # fmt: skip
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 from collections.abc import Sequence
 from fractions import Fraction
@@ -11,6 +12,7 @@ import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from atleta.analysis.findings import spoken
 from atleta.footage import read_frames
@@ -29,6 +31,8 @@ LIMBS = (("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"), ("hip",
 MOST_FIGURES = 3
 NOTE_S, MARK_S = 2.5, 0.6
 CLOCK = 90_000
+# A4 across, less its margins.
+PAPER_IN = (11.0, 7.6)
 SPOKEN_HZ = 15
 # Blue, green, red, as on the stage.
 INKS = {"white": PAPER, "amber": (0, 176, 255), "sky": (255, 196, 86)}
@@ -63,6 +67,13 @@ def sheet(clip: Clip, number: int) -> bytes:
             top, left = 60 + down * height, across * CELL_PX
             page[top : top + cell.shape[0], left : left + CELL_PX] = cell
     return bytes(cv2.imencode(".png", page)[1])
+
+
+def sheet_pdf(clip: Clip, number: int) -> bytes:
+    """The same on one page of paper, A4 across."""
+    page, made = Image.open(io.BytesIO(sheet(clip, number))).convert("RGB"), io.BytesIO()
+    page.save(made, "PDF", resolution=max(page.width / PAPER_IN[0], page.height / PAPER_IN[1]), title=f"{clip.athlete.name}: positions")
+    return made.getvalue()
 
 
 def drawn_clip(clip: Clip, number: int) -> bytes:

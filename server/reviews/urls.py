@@ -23,6 +23,7 @@ urlpatterns = [
     path("clips/<uuid:pk>/joints.c3d", views.joints_c3d_file),
     path("clips/<uuid:pk>/notes.vtt", views.notes_file),
     path("clips/<uuid:pk>/positions.png", views.sheet_file),
+    path("clips/<uuid:pk>/positions.pdf", views.sheet_pdf_file),
     path("clips/<uuid:pk>/drawn.mp4", views.drawn_file),
     path("clips/<uuid:pk>/notes", views.NotesView.as_view()),
     path("clips/<uuid:pk>/notes/<int:note>", views.NoteView.as_view()),

@@ -475,6 +475,11 @@ def sheet_file(request: HttpRequest, pk: str) -> HttpResponse:
     return _picture_file(request, pk, "-positions.png", "image/png", pictures.sheet)
 
 
+def sheet_pdf_file(request: HttpRequest, pk: str) -> HttpResponse:
+    """The same as a page to print."""
+    return _picture_file(request, pk, "-positions.pdf", "application/pdf", pictures.sheet_pdf)
+
+
 def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
     """A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it; with `?voice=` and the number of a
     spoken note, what stood on the stage while the coach spoke, with the voice."""

@@ -260,8 +260,13 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     reading.goto(link)
     expect(reading.get_by_role("heading", name="What was good")).to_be_visible()
     expect(reading.get_by_text("Bar swings forward off the floor")).to_be_visible()
-    expect(reading.locator("figure image")).to_have_attribute("href", re.compile("picture.jpg"))
-    assert reading.request.get(f"{site}{reading.locator('figure image').get_attribute('href')}").status == 200
+    pictures = reading.locator("figure image")
+    # Each point that goes out has the frame it was seen in.
+    expect(pictures).to_have_count(2)
+    for place in (0, 1):
+        address = pictures.nth(place).get_attribute("href")
+        assert address.endswith(f"pictures/{place}.jpg")
+        assert reading.request.get(f"{site}{address}").status == 200
     expect(reading.get_by_text("Each side: 15 kg + 2.5 kg + 0.5 kg")).to_be_visible()
     assert reading.evaluate("document.documentElement.scrollWidth") <= 390
     phone.close()
@@ -304,4 +309,74 @@ def test_a_pen_another_lift_and_traces_of_the_body(browser: Browser, site: str, 
     expect(page.locator("[data-mark]")).to_have_count(0)
     page.keyboard.press("a")
     expect(page.locator("[data-angle=trunk]")).to_have_count(0)
+    context.close()
+
+
+def test_what_is_said_while_stepping_is_heard_and_seen_again(browser: Browser, site: str, signed_in_state: dict, burnt_clip: str) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    page.locator("[data-event=knee]").click()
+    begun = document(page, site, burnt_clip)["lifts"][0]["events"]["knee"]["frame"]
+    at_frame(page, begun)
+    page.keyboard.press("v")
+    expect(page.get_by_text("Recording.")).to_be_visible()
+    for step in (1, 2, 3):
+        page.wait_for_timeout(300)
+        page.keyboard.press("ArrowRight")
+        at_frame(page, begun + step)
+    page.wait_for_timeout(300)
+    page.keyboard.press("v")
+    hear = page.locator("[data-hear]")
+    expect(hear).to_be_visible()
+    (note,) = page.request.get(f"{site}/api/clips/{burnt_clip}/notes").json()
+    assert [shown for _, shown in note["shown"]] == [begun, begun + 1, begun + 2, begun + 3]
+    assert note["seconds"] > 1.0
+    # Heard from elsewhere, it brings the stage through the same frames, and the picture with its number.
+    page.locator("[data-event=lift_off]").click()
+    hear.click()
+    at_frame(page, begun + 3)
+    expect(hear).to_contain_text("Hear")
+    assert burnt_number(page) == begun + 3
+    with page.expect_download() as kept:
+        page.get_by_role("link", name="as a clip").click()
+    assert kept.value.suggested_filename.endswith(f"-spoken-{begun}.mp4")
+    page.get_by_role("button", name="Take back").click()
+    expect(hear).to_have_count(0)
+    context.close()
+
+
+def test_positions_are_dragged_on_the_strip_and_a_finding_is_drawn(
+    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
+) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    lift = document(page, site, burnt_clip)["lifts"][0]
+    page.get_by_test_id("show").first.click()
+    expect(page.locator("[data-callout]").first).to_contain_text("cm")
+    page.keyboard.press("i")
+    expect(page.locator("[data-callout]")).to_have_count(0)
+    knee = lift["events"]["knee"]["frame"]
+    page.keyboard.press("p")
+    picture = page.locator("[data-position=knee] img")
+    box = picture.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 60, box["y"] + 40)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 60 + 14, box["y"] + 40, steps=4)
+    at_frame(page, knee + 2)
+    page.mouse.up()
+    # The knee is now where it was let go, by the coach's word; undone, it is back.
+    expect(page.locator("[data-event=knee].set")).to_be_visible(timeout=WAIT_MS)
+    assert document(page, site, burnt_clip)["lifts"][0]["events"]["knee"]["frame"] == knee + 2
+    page.keyboard.press("z")
+    expect(page.locator("[data-event=knee].set")).to_have_count(0, timeout=WAIT_MS)
+    # Balance and sound are traces like the others; both were kept for this coach.
+    page.keyboard.press("p")
+    page.get_by_label("Trace 3").select_option("sound")
+    page.get_by_label("Trace 2").select_option("balance")
+    expect(page.get_by_text("no sound in this clip")).to_be_visible()
+    page.get_by_label("Trace 2").select_option("aside")
+    page.get_by_label("Trace 3").select_option("speed")
     context.close()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 
 import av
 import cv2
@@ -98,6 +99,16 @@ def test_the_positions_are_one_picture(api: APIClient, clip: Clip) -> None:
     assert picture.std() > 20
 
 
+def test_the_positions_are_one_page_of_paper(api: APIClient, clip: Clip) -> None:
+    page = api.get(f"/api/clips/{clip.pk}/positions.pdf").content
+    assert page.startswith(b"%PDF-")
+    assert page.count(b"/Type /Page\n") + page.count(b"/Type /Page ") + page.count(b"/Type /Page/") >= 1
+    # In points of a 72nd of an inch, no larger than A4 lying across.
+    width, height = map(float, re.search(rb"/MediaBox \[ ?0 0 ([\d.]+) ([\d.]+)", page).groups())
+    assert width <= 842
+    assert height <= 595
+
+
 def test_a_position_shows_first_what_a_finding_rests_on() -> None:
     lift = {
         "events": {"knee": {"frame": 80}},
@@ -132,7 +143,7 @@ def test_the_lift_is_a_clip_with_what_was_measured_drawn_in(api: APIClient, clip
 
 def test_files_are_the_coachs_own(clip: Clip, stranger: User) -> None:
     other = signed_in(stranger)
-    for name in ("positions.png", "drawn.mp4", "joints.trc", "notes.vtt"):
+    for name in ("positions.png", "positions.pdf", "drawn.mp4", "joints.trc", "joints.c3d", "notes.vtt"):
         assert other.get(f"/api/clips/{clip.pk}/{name}").status_code == 404
     assert APIClient().get(f"/api/clips/{clip.pk}/drawn.mp4").status_code == 404
 

@@ -101,9 +101,16 @@ describe('the figures', () => {
         .findAll('a[download]')
         .map((one) => one.attributes('href')),
     ).toEqual(
-      ['positions.png', 'drawn.mp4', 'bar.csv', 'joints.trc', 'notes.vtt', 'analysis.json'].map(
-        (file) => `/api/clips/clip-1/${file}`,
-      ),
+      [
+        'positions.png',
+        'positions.pdf',
+        'drawn.mp4',
+        'bar.csv',
+        'joints.trc',
+        'joints.c3d',
+        'notes.vtt',
+        'analysis.json',
+      ].map((file) => `/api/clips/clip-1/${file}`),
     )
   })
 })

@@ -94,9 +94,11 @@ const standIn = computed(() => rows.value.some((row) => row.note))
     <p class="keep">
       Keep:
       <a :href="`/api/clips/${clip}/positions.png`" download>positions (PNG)</a>
+      <a :href="`/api/clips/${clip}/positions.pdf`" download>positions (PDF)</a>
       <a :href="`/api/clips/${clip}/drawn.mp4`" download>drawn lift (MP4)</a>
       <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
       <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
+      <a :href="`/api/clips/${clip}/joints.c3d`" download>joints (C3D)</a>
       <a :href="`/api/clips/${clip}/notes.vtt`" download>notes (WebVTT)</a>
       <a :href="`/api/clips/${clip}/analysis.json`" download>everything (JSON)</a>
       <button type="button" @click="copy">{{ copying }}</button>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { AnalysisDocument, Lift } from '@/api/client'
-import { commonEvents, differences, frameAt, otherTime } from './beside'
+import type { AnalysisDocument, Clip, Lift } from '@/api/client'
+import { commonEvents, differences, frameAt, otherTime, picks } from './beside'
 
 const lift = (events: Record<string, number>, measures: Record<string, [number | null, number]> = {}) =>
   ({
@@ -53,4 +53,43 @@ describe('two lifts beside each other', () => {
     ])
     expect(rows[0]!.sd).toBeCloseTo(Math.SQRT2)
   })
+})
+
+describe('lifts that are laid beside one', () => {
+  const clip = (id: string, more: Partial<Clip>): Clip =>
+    ({
+      id,
+      athlete: 1,
+      lift: 'snatch',
+      load: 70,
+      load_unit: 'kg',
+      made: true,
+      filmed_on: '2026-11-16',
+      ...more,
+    }) as Clip
+  const mine = clip('mine', { load: 76 })
+  const all = [
+    mine,
+    clip('light', { load: 60 }),
+    clip('middle', { load: 68 }),
+    clip('heavy', { load: 79, made: false }),
+    clip('heavier', { load: 81, made: false }),
+    clip('october', { filmed_on: '2026-10-15', load: 180, load_unit: 'lb' }),
+    clip('spring', { filmed_on: '2026-04-02', load: 55 }),
+    clip('clean', { lift: 'clean', load: 100 }),
+    clip('another', { athlete: 2, model_name: 'A calm pull' }),
+  ]
+  const of = (one: Clip, from = all) => Object.fromEntries(picks(one, from).map(({ label, ids }) => [label, ids]))
+  it('are the day by load, the nearest miss, the best, a month before, and models', () => {
+    expect(of(mine)).toEqual({
+      'light to heavy, this day': ['light', 'heavy', 'heavier'],
+      'the miss nearest in load': ['heavy'],
+      // 180 lb are 81.6 kg.
+      'the best ever': ['october'],
+      'a month before': ['october'],
+      'model: A calm pull': ['another'],
+    })
+  })
+  it('for a miss, the nearest make', () => expect(of(all[3]!)['the make nearest in load']).toEqual(['october']))
+  it('are none where there is nothing like it', () => expect(picks(mine, [mine, all[7]!])).toEqual([]))
 })

@@ -1,4 +1,4 @@
-import type { AnalysisDocument, Lift } from '@/api/client'
+import type { AnalysisDocument, Clip, Lift } from '@/api/client'
 
 /** Two lifts laid beside each other: which moment of one belongs to which of the other, and what differs beyond its own uncertainty. */
 
@@ -67,4 +67,36 @@ export function differences(one: Lift, other: Lift): Difference[] {
       return [{ measure, unit: a.unit, one: a.value, other: b.value, by, sd, differs: Math.abs(by) > 2 * sd }]
     })
     .sort((a, b) => Math.abs(b.by) / (b.sd || 1e-9) - Math.abs(a.by) / (a.sd || 1e-9))
+}
+
+const KG_A_LB = 0.45359237
+const DAY_MS = 86_400_000
+const MONTH_DAYS = 30
+const kilos = (clip: Clip) => (clip.load ?? 0) * (clip.load_unit === 'lb' ? KG_A_LB : 1)
+
+/** Lifts that a coach lays beside one, ready to be taken: by what they are to it. Only those there are. */
+export function picks(mine: Clip, clips: Clip[]): { label: string; ids: string[] }[] {
+  const like = clips.filter((one) => one.id !== mine.id && one.lift === mine.lift)
+  const own = like.filter((one) => one.athlete === mine.athlete)
+  const nearest = (from: Clip[], far: (one: Clip) => number) => [...from].sort((a, b) => far(a) - far(b)).slice(0, 1)
+  const day = own
+    .filter((one) => mine.filmed_on && one.filmed_on === mine.filmed_on && one.load)
+    .sort((a, b) => kilos(a) - kilos(b))
+  const days = (one: Clip) => (Date.parse(mine.filmed_on ?? '') - Date.parse(one.filmed_on ?? '')) / DAY_MS
+  const before = own.filter((one) => days(one) > MONTH_DAYS / 2)
+  const made = own.filter((one) => one.made && one.load)
+  const other = own.filter((one) => one.made === !mine.made)
+  const weight = (one: Clip) => Math.abs(kilos(one) - kilos(mine))
+  return [
+    { label: 'light to heavy, this day', clips: day.length > 3 ? [day[0]!, day[day.length >> 1]!, day.at(-1)!] : day },
+    {
+      label: mine.made ? 'the miss nearest in load' : 'the make nearest in load',
+      clips: mine.made == null ? [] : nearest(other, weight),
+    },
+    { label: 'the best ever', clips: nearest(made, (one) => -kilos(one)) },
+    { label: 'a month before', clips: nearest(before, (one) => Math.abs(days(one) - MONTH_DAYS)) },
+    ...like.filter((one) => one.model_name).map((one) => ({ label: `model: ${one.model_name}`, clips: [one] })),
+  ]
+    .filter((one) => one.clips.length)
+    .map((one) => ({ label: one.label, ids: one.clips.map((clip) => clip.id) }))
 }

@@ -241,6 +241,11 @@ async function nextClip() {
   else await router.push({ name: 'queue' })
 }
 
+const keySought = ref('')
+const keysFound = computed(() => {
+  const sought = keySought.value.trim().toLowerCase()
+  return KEYS.filter(({ keys, does }) => keys && `${keys} ${does}`.toLowerCase().includes(sought))
+})
 const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; run: () => void }[] = [
   { keys: 'Space', does: 'play or stop', test: (e) => e.key === ' ', run: toggle },
   {
@@ -643,8 +648,16 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           Keys <kbd>?</kbd>
         </button>
       </div>
+      <input
+        v-if="keysShown"
+        v-model="keySought"
+        type="search"
+        class="form-control form-control-sm seek"
+        placeholder="what you want to do, or a key"
+        aria-label="Search the keys"
+      />
       <dl v-if="keysShown" class="keylist">
-        <template v-for="key in KEYS.filter((one) => one.keys)" :key="key.keys">
+        <template v-for="key in keysFound" :key="key.keys">
           <dt>
             <kbd>{{ key.keys }}</kbd>
           </dt>
@@ -932,6 +945,10 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   .keys {
     margin-left: auto;
   }
+}
+.seek {
+  width: auto;
+  margin: 0.5rem 0.75rem 0;
 }
 .keylist {
   display: grid;

@@ -5,7 +5,7 @@ import { api, ask, type Bench, type Catalogue, type Clip, type Lift } from '@/ap
 import Amount from '@/components/Amount.vue'
 import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
-import { commonEvents, differences, frameAt, otherTime } from '@/components/beside'
+import { commonEvents, differences, frameAt, otherTime, picks } from '@/components/beside'
 import { load, spoken, title, words } from '@/format/quantity'
 
 /**
@@ -206,6 +206,12 @@ const others = () => ids.value.slice(1)
 const lay = (list: string[]) =>
   router.replace({ name: 'beside', params: { id: props.id, other: list.filter(Boolean).join(',') || 'none' } })
 const pick = (place: number, id: string) => lay(Object.assign(others(), { [place - 1]: id }))
+const ready = computed(() => (first.value ? picks(first.value, clips.value) : []))
+function takePick(select: HTMLSelectElement) {
+  const one = ready.value[Number(select.value)]
+  select.value = ''
+  if (one) void lay(one.ids)
+}
 const leaveOut = (place: number) => lay(others().filter((_, index) => index !== place - 1))
 const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${ORDER[place]!.toLowerCase()} lift`)
 </script>
@@ -224,6 +230,16 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
       <label><input v-model="stretch" type="checkbox" :disabled="!pair" /> every position at once</label>
       <label><input v-model="showBody" type="checkbox" /> joints</label>
       <span class="spring" />
+      <select
+        v-if="ready.length"
+        class="form-select form-select-sm add"
+        value=""
+        aria-label="Lay beside it what it is compared with most"
+        @change="takePick($event.target as HTMLSelectElement)"
+      >
+        <option value="">beside it …</option>
+        <option v-for="(one, index) in ready" :key="one.label" :value="index">{{ one.label }}</option>
+      </select>
       <select
         v-if="ids.length > 1 && ids.length < MOST"
         class="form-select form-select-sm add"

@@ -1,0 +1,187 @@
+"""What is said over a clip, what a clip's microphone heard, and what becomes of all of it."""
+
+from __future__ import annotations
+
+import io
+import json
+import warnings
+
+import av
+import c3d
+import numpy as np
+import pytest
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from rest_framework.test import APIClient
+
+from atleta.document import joint_places_mm
+from clips.models import Clip
+from clips.services import receive_clip
+from people.models import Athlete
+from reviews.models import HandOver
+
+from .conftest import CLIP, signed_in
+
+
+def recording(seconds: float = 1.0, rate: int = 48_000) -> bytes:
+    """A tone as a browser records it: Opus in WebM."""
+    made = io.BytesIO()
+    with av.open(made, "w", format="webm") as out:
+        stream = out.add_stream("libopus", rate=rate)
+        stream.layout = "mono"
+        tone = (0.4 * np.sin(2 * np.pi * 440 * np.arange(round(seconds * rate)) / rate)).astype(np.float32)
+        for start in range(0, len(tone), 960):
+            block = av.AudioFrame.from_ndarray(tone[None, start : start + 960], format="flt", layout="mono")
+            block.sample_rate, block.pts = rate, start
+            out.mux(stream.encode(block))
+        out.mux(stream.encode(None))
+    return made.getvalue()
+
+
+def say(api: APIClient, clip: Clip, shown: object = ((0.0, 60), (0.4, 61), (0.8, 90)), sound: bytes | None = None):  # type: ignore[no-untyped-def]
+    form = {
+        "frame": 60, "shown": json.dumps(shown),
+        "sound": SimpleUploadedFile("voice", recording() if sound is None else sound, "audio/webm"),
+    }  # fmt: skip
+    return api.post(f"/api/clips/{clip.pk}/voice", form, format="multipart")
+
+
+def test_a_spoken_note_is_heard_again_with_what_was_shown(api: APIClient, clip: Clip, stranger: User) -> None:
+    (note,) = say(api, clip).data
+    assert note["seconds"] == pytest.approx(1.0, abs=0.1)
+    assert note["shown"] == [[0.0, 60], [0.4, 61], [0.8, 90]]
+    address = f"/api/clips/{clip.pk}/notes/{note['id']}/voice.m4a"
+    with av.open(io.BytesIO(b"".join(api.get(address).streaming_content))) as heard:
+        samples = np.concatenate([frame.to_ndarray()[0] for frame in heard.decode(audio=0)])
+    assert 0.2 < np.abs(samples).max() < 0.7
+    assert signed_in(stranger).get(address).status_code == 404
+    file = clip.notes.get().voice_file
+    api.delete(f"/api/clips/{clip.pk}/notes/{note['id']}")
+    assert not file.exists()
+    assert api.get(address).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("wrong", "says"),
+    [
+        ({"sound": b"no sound at all"}, "cannot be read"),
+        ({"sound": CLIP.with_suffix(".truth.json").read_bytes()[:2000]}, "cannot be read"),
+        ({"shown": [[0.5, 60], [0.1, 61]]}, "in order"),
+        ({"shown": [[0.0, 99_999]]}, "frames of the clip"),
+        ({"shown": "everything"}, "list of times"),
+    ],
+)
+def test_what_cannot_be_kept_is_refused_in_words(api: APIClient, clip: Clip, wrong: dict, says: str) -> None:
+    answer = say(api, clip, **wrong)
+    assert answer.status_code == 400
+    assert says in answer.data["detail"]
+    assert clip.notes.count() == 0
+
+
+def test_too_long_a_recording_is_refused(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("reviews.services.MOST_SPOKEN_S", 0.5)
+    assert "Say it in two" in say(api, clip).data["detail"]
+
+
+def test_a_spoken_note_is_a_clip_of_what_stood_on_the_stage(api: APIClient, clip: Clip) -> None:
+    (note,) = say(api, clip).data
+    answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")
+    with av.open(io.BytesIO(answer.content)) as film:
+        pictures = [frame.to_ndarray(format="gray").astype(int) for frame in film.decode(video=0)]
+    with av.open(io.BytesIO(answer.content)) as film:
+        heard = sum(frame.samples for frame in film.decode(audio=0))
+    assert len(pictures) == 15
+    assert heard == pytest.approx(48_000, abs=5_000)
+    # Frame 60 until 0.4 s, 61 until 0.8 s, then 90: the picture changes there and nowhere else.
+    changes = np.abs(np.diff(pictures, axis=0)).mean(axis=(1, 2))
+    assert int(np.argmax(changes)) == 11
+    assert changes[11] > 5 * max(changes[6:11])
+    assert api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice=99999").status_code == 404
+
+
+def test_what_was_said_goes_out_with_the_review_and_stays_as_it_was(api: APIClient, clip: Clip) -> None:
+    (note,) = say(api, clip).data
+    assert api.post(f"/api/clips/{clip.pk}/hand-over").status_code == 201
+    token = HandOver.objects.get().token
+    reader = APIClient()
+    assert reader.get(f"/api/handed/{token}").data["notes"][0]["voice"] == note["id"]
+    api.delete(f"/api/clips/{clip.pk}/notes/{note['id']}")
+    address = f"/api/handed/{token}/voices/{note['id']}.m4a"
+    assert reader.get(address).status_code == 200
+    api.delete(f"/api/clips/{clip.pk}/hand-over")
+    assert reader.get(address).status_code == 404
+
+
+def test_every_point_handed_over_has_its_picture_and_what_was_measured(api: APIClient, clip: Clip) -> None:
+    found = [row["fault"] for row in clip.analysis.document["lifts"][0]["findings"] if row["level"] == "fault"]
+    assert len(found) > 1
+    for fault in found:
+        api.put(f"/api/clips/{clip.pk}/verdicts/{fault}", {"decision": "confirmed"}, format="json")
+    api.post(f"/api/clips/{clip.pk}/hand-over")
+    handed = HandOver.objects.get()
+    for place, point in enumerate(handed.content["points"]):
+        assert APIClient().get(f"/api/handed/{handed.token}/pictures/{place}.jpg").status_code == 200
+        assert len(point["drawing"]["line"]) > 0
+        assert point["drawing"]["says"].count(": ") == 1
+    assert APIClient().get(f"/api/handed/{handed.token}/pictures/9.jpg").status_code == 404
+
+
+def test_a_clips_sound_is_loud_where_the_bar_lands(api: APIClient, clip: Clip, stranger: User) -> None:
+    times = clip.analysis.document["clip"]["frame_time_s"]
+    assert api.get(f"/api/clips/{clip.pk}/loudness").data["loudness"] is None
+    clip.proxy_times_file.write_text(json.dumps(times))
+    loud = api.get(f"/api/clips/{clip.pk}/loudness").data["loudness"]
+    assert len(loud) == len(times)
+    # The bar is let go after the lift and lands; nothing before is half as loud.
+    assert np.argmax(loud) > clip.analysis.document["lifts"][0]["events"]["release"]["frame"]
+    with av.open(io.BytesIO(api.get(f"/api/clips/{clip.pk}/sound.m4a").content)) as heard:
+        assert heard.duration / 1e6 == pytest.approx(times[-1], abs=0.2)
+    for name in ("loudness", "sound.m4a"):
+        assert signed_in(stranger).get(f"/api/clips/{clip.pk}/{name}").status_code == 404
+
+
+def test_joints_are_read_by_another_program(api: APIClient, clip: Clip) -> None:
+    answer = api.get(f"/api/clips/{clip.pk}/joints.c3d")
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        reader = c3d.Reader(io.BytesIO(answer.content))
+        frames = [points for _, points, _ in reader.read_frames()]
+    names, places, rate = joint_places_mm(clip.analysis.document)
+    assert [label.strip() for label in reader.point_labels] == list(names)
+    assert reader.point_rate == pytest.approx(rate, abs=0.01)
+    assert len(frames) == len(places)
+    for frame in (0, len(frames) // 2):
+        np.testing.assert_allclose(frames[frame][:, [0, 2]], places[frame], atol=0.01)
+
+
+def test_a_lift_is_a_model_only_when_its_lifter_agrees(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}"
+    refused = api.patch(address, {"model_name": "A calm pull"}, format="json")
+    assert refused.status_code == 400
+    assert "Ask the lifter first" in str(refused.data)
+    told = api.patch(address, {"model_name": "A calm pull", "model_agreed": True}, format="json").data
+    assert (told["model_name"], told["model_agreed"]) == ("A calm pull", True)
+    # Who no longer agrees is no longer shown.
+    assert api.patch(address, {"model_agreed": False}, format="json").status_code == 400
+    assert api.patch(address, {"model_name": "", "model_agreed": False}, format="json").status_code == 200
+
+
+def test_deleting_a_clip_takes_all_of_it_away_but_not_what_another_clip_needs(api: APIClient, clip: Clip, athlete: Athlete) -> None:
+    say(api, clip)
+    twin = receive_clip(CLIP, CLIP.name, athlete, lift="snatch", load=76.0)
+    assert api.delete(f"/api/clips/{clip.pk}").status_code == 204
+    assert not clip.voices_dir.exists()
+    assert not clip.bodies_dir.exists()
+    assert twin.original.exists()
+    assert api.delete(f"/api/clips/{twin.pk}").status_code == 204
+    assert not twin.original.exists()
+    assert not twin.derived_dir.exists()
+
+
+def test_positions_that_were_not_found_are_offered_and_can_be_set(api: APIClient, clip: Clip) -> None:
+    absent = api.get(f"/api/clips/{clip.pk}/bench").data["absent"]
+    assert "hold_start" in absent[0]
+    assert "lift_off" not in absent[0]
+    told = api.put(f"/api/clips/{clip.pk}/events/0/hold_start", {"frame": 150}, format="json").data
+    assert told["document"]["lifts"][0]["events"]["hold_start"]["source"] == "coach"
+    assert "hold_start" not in told["absent"][0]
