@@ -18,6 +18,7 @@ from atleta.coaching import (
     broken,
     changed,
     drill_lift,
+    filmed_as,
     follow_up,
     next_percent,
     plan_block,
@@ -38,6 +39,8 @@ from .shelf import library_of
 
 # Lifts of the days before a block that count with the clip that led to it.
 BEFORE = timedelta(days=14)
+# Work is filmed on the day it is planned for, or a few days off it.
+FILMED_ABOUT = timedelta(days=3)
 WORDS = {
     "changed": "changed",
     "not_shown": "not shown to have changed",
@@ -189,6 +192,23 @@ def follows(clip: Clip, task: Assignment) -> FollowUp:
     if task.clip.athlete_id != clip.athlete_id:
         raise CannotPlan("This work was set for somebody else.")
     return FollowUp.objects.update_or_create(clip=clip, defaults={"assignment": task, "taken_up": ""})[0]
+
+
+def shown_by(clip: Clip) -> list[tuple[Assignment, date]]:
+    """Work of the running block that a clip may show, and the planned day nearest to it: the same kind of lift, filmed about then. None
+    where the coach has said what it shows, or it is the clip that the block began with."""
+    block = open_block(clip.athlete)
+    on = clip.filmed_on or timezone.localdate()
+    if block is None or block.clip_id == clip.pk or FollowUp.objects.filter(clip=clip).exists():
+        return []
+    told = []
+    for task in block.assignments.prefetch_related("slots"):
+        days = [slot.on for slot in task.slots.all()]
+        if days and filmed_as(task.exercise, task.lift) == clip.lift:
+            near = min(days, key=lambda day: abs(day - on))
+            if abs(near - on) <= FILMED_ABOUT:
+                told.append((task, near))
+    return sorted(told, key=lambda pair: abs(pair[1] - on))
 
 
 def followed(row: FollowUp) -> Followed | None:

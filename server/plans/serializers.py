@@ -225,6 +225,19 @@ class FollowsSerializer(serializers.Serializer):
     assignment = serializers.IntegerField()
 
 
+class ShownWorkSerializer(serializers.Serializer):
+    assignment = serializers.IntegerField()
+    name = serializers.CharField()
+    on = serializers.DateField(help_text="The planned day nearest to the film.")
+
+
+class ShowsSerializer(serializers.Serializer):
+    """What work a clip shows by the coach's word, and what it may show where nothing was said."""
+
+    follows = FollowedSerializer(allow_null=True)
+    offered = ShownWorkSerializer(many=True)
+
+
 class TakeUpSerializer(serializers.Serializer):
     step = serializers.ChoiceField(choices=["up", "repeat", "back"])
 

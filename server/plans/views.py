@@ -36,6 +36,7 @@ from .serializers import (
     OffersSerializer,
     PassedSerializer,
     PlanSerializer,
+    ShowsSerializer,
     SlotSerializer,
     TakeUpSerializer,
 )
@@ -268,6 +269,14 @@ class CloseView(APIView):
 
 class FollowsView(APIView):
     """That a clip shows work that was set, and what it says of it."""
+
+    @extend_schema(responses=ShowsSerializer)
+    def get(self, request: Request, pk: str) -> Response:
+        clip = own_clip(request, pk)
+        row = FollowUp.objects.filter(clip=clip).first()
+        library = shelf.library_of(request.user.pk)
+        offered = [{"assignment": task.pk, "name": library[task.exercise].named(task.lift), "on": on} for task, on in blocks.shown_by(clip)]
+        return Response({"follows": _followed(row) if row else None, "offered": offered})
 
     @extend_schema(request=FollowsSerializer, responses=FollowedSerializer)
     def put(self, request: Request, pk: str) -> Response:

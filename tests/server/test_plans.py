@@ -160,6 +160,27 @@ def test_a_film_of_the_work_moves_the_days_to_come(
     assert list(Slot.objects.filter(assignment=task, on__gt=MONDAY, light=False).values_list("percent", flat=True)) == percents
 
 
+def test_a_film_that_came_in_by_the_queue_is_offered_to_its_work(api: APIClient, clip: Clip, block: Block, stranger: User) -> None:
+    task = block.assignments.get()
+    shown = film(clip, task, MONDAY + timedelta(days=1), hold_time=(3.3, 0.05))
+    address = f"/api/clips/{shown.pk}/follows"
+    # The clip shows a snatch, the work is a pull: nothing is offered until that is set right.
+    assert api.get(address).data == {"follows": None, "offered": []}
+    Clip.objects.filter(pk=shown.pk).update(lift="snatch_pull")
+    (offered,) = api.get(address).data["offered"]
+    assert (offered["assignment"], offered["on"]) == (task.pk, MONDAY)
+    assert "pull" in offered["name"].lower()
+    assert signed_in(stranger).get(address).status_code == 404
+    api.put(address, {"assignment": task.pk}, format="json")
+    told = api.get(address).data
+    assert told["offered"] == []
+    assert told["follows"]["clip"] == str(shown.pk)
+    # Weeks before or after, it is something else.
+    Clip.objects.filter(pk=shown.pk).update(filmed_on=MONDAY - timedelta(days=30))
+    api.delete(address)
+    assert api.get(address).data["offered"] == []
+
+
 def test_work_of_somebody_else_is_not_followed(clip: Clip, block: Block, stranger: User) -> None:
     other = Athlete.objects.create(coach=clip.athlete.coach, name="Tobin Marsh")
     task = block.assignments.get()

@@ -15,6 +15,7 @@ declare module 'vue' {
     AsModel: typeof import('./components/AsModel.vue')['default']
     AthleteTabs: typeof import('./components/AthleteTabs.vue')['default']
     BButton: typeof import('bootstrap-vue-next/components/BButton')['BButton']
+    BeforeAfter: typeof import('./components/BeforeAfter.vue')['default']
     BFormInput: typeof import('bootstrap-vue-next/components/BFormInput')['BFormInput']
     BFormTextarea: typeof import('bootstrap-vue-next/components/BFormTextarea')['BFormTextarea']
     BlockCalendar: typeof import('./components/BlockCalendar.vue')['default']
@@ -47,5 +48,6 @@ declare module 'vue' {
     Traces: typeof import('./components/Traces.vue')['default']
     UploadPanel: typeof import('./components/UploadPanel.vue')['default']
     WorkCard: typeof import('./components/WorkCard.vue')['default']
+    WorkShown: typeof import('./components/WorkShown.vue')['default']
   }
 }

@@ -379,7 +379,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** @description That a clip shows work that was set, and what it says of it. */
+        get: operations["clips_follows_retrieve"];
         /** @description That a clip shows work that was set, and what it says of it. */
         put: operations["clips_follows_update"];
         post?: never;
@@ -2070,6 +2071,20 @@ export interface components {
             readonly hidden: boolean;
             readonly used_by: string[];
         };
+        ShownWork: {
+            assignment: number;
+            name: string;
+            /**
+             * Format: date
+             * @description The planned day nearest to the film.
+             */
+            on: string;
+        };
+        /** @description What work a clip shows by the coach's word, and what it may show where nothing was said. */
+        Shows: {
+            follows: components["schemas"]["Followed"] | null;
+            offered: components["schemas"]["ShownWork"][];
+        };
         SignInRequest: {
             username: string;
             password: string;
@@ -3227,6 +3242,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_follows_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shows"];
                 };
             };
         };

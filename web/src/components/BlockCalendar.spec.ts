@@ -1,5 +1,5 @@
 import { mount } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/api/client'
 import BlockCalendar from './BlockCalendar.vue'
 
@@ -69,5 +69,25 @@ describe('a block on the calendar', () => {
     const page = show({ ...BLOCK, closed: true })
     await page.get('[data-slot="1"]').trigger('keydown', { key: 'ArrowRight' })
     expect(page.emitted('move')).toBeUndefined()
+  })
+  it('takes a piece of work along under a finger that holds it, and lets a quick finger scroll', async () => {
+    vi.useFakeTimers()
+    const page = mount(BlockCalendar, { props: { block: BLOCK, chosen: null }, attachTo: document.body })
+    const cell = page.get('[data-on="2026-03-05"]').element
+    document.elementFromPoint = () => cell
+    const slot = page.get('[data-slot="1"]')
+    const finger = { touches: [{ clientX: 5, clientY: 5 }] }
+    await slot.trigger('pointerdown', { pointerType: 'touch' })
+    await slot.trigger('touchmove', finger)
+    vi.advanceTimersByTime(1000)
+    await slot.trigger('touchend')
+    expect(page.emitted('move')).toBeUndefined()
+    await slot.trigger('pointerdown', { pointerType: 'touch' })
+    vi.advanceTimersByTime(300)
+    await slot.trigger('touchmove', finger)
+    await slot.trigger('touchend')
+    expect(page.emitted('move')).toEqual([[BLOCK.slots[0], '2026-03-05']])
+    page.unmount()
+    vi.useRealTimers()
   })
 })

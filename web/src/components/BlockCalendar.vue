@@ -41,6 +41,32 @@ function drop(event: DragEvent, on: string) {
   const slot = props.block.slots.find((one) => String(one.id) === event.dataTransfer?.getData('text/plain'))
   if (slot && slot.on !== on) emit('move', slot, on)
 }
+/**
+ * Fingers do not drag as a mouse does: a piece of work that is held for a moment comes along, and stays on the day it is let go over. A
+ * finger that moves at once scrolls the page.
+ */
+const HELD_MS = 250
+const carried = ref<Slot | null>(null)
+let holding = 0
+function hold(event: PointerEvent, slot: Slot) {
+  if (event.pointerType !== 'touch' || props.block.closed) return
+  holding = window.setTimeout(() => (carried.value = slot), HELD_MS)
+}
+const dayUnder = (x: number, y: number) =>
+  document.elementFromPoint(x, y)?.closest<HTMLElement>('[data-on]')?.dataset.on ?? ''
+function carry(event: TouchEvent) {
+  if (!carried.value) return window.clearTimeout(holding)
+  event.preventDefault()
+  const finger = event.touches[0]!
+  over.value = dayUnder(finger.clientX, finger.clientY)
+}
+function letGo() {
+  window.clearTimeout(holding)
+  const [slot, on] = [carried.value, over.value]
+  carried.value = null
+  over.value = ''
+  if (slot && on && slot.on !== on) emit('move', slot, on)
+}
 function choose(event: MouseEvent, slot: Slot) {
   // What can be dragged does not take the focus by itself, and the keys need it.
   ;(event.currentTarget as HTMLElement).focus()
@@ -57,7 +83,7 @@ function key(event: KeyboardEvent, slot: Slot) {
 <template>
   <table class="calendar">
     <caption class="quiet">
-      Drag a piece of work to another day, or choose it and use the arrow keys.
+      Drag a piece of work to another day (hold it a moment with a finger), or choose it and use the arrow keys.
     </caption>
     <thead>
       <tr>
@@ -87,10 +113,21 @@ function key(event: KeyboardEvent, slot: Slot) {
             :key="slot.id"
             type="button"
             class="slot"
-            :class="{ test: slot.test, light: slot.light, done: slot.done, chosen: chosen === slot.id }"
-            :draggable="!block.closed"
+            :class="{
+              test: slot.test,
+              light: slot.light,
+              done: slot.done,
+              chosen: chosen === slot.id,
+              carried: carried?.id === slot.id,
+            }"
+            :draggable="!block.closed && !carried"
             :data-slot="slot.id"
             @dragstart="$event.dataTransfer?.setData('text/plain', String(slot.id))"
+            @pointerdown="hold($event, slot)"
+            @touchmove="carry"
+            @touchend="letGo"
+            @touchcancel="letGo"
+            @contextmenu="carried && $event.preventDefault()"
             @click="choose($event, slot)"
             @keydown="key($event, slot)"
           >
@@ -198,6 +235,9 @@ function key(event: KeyboardEvent, slot: Slot) {
   }
   &.chosen {
     outline: 2px solid var(--trace);
+  }
+  &.carried {
+    opacity: 0.55;
   }
 }
 </style>

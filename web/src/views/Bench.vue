@@ -11,6 +11,7 @@ import Positions from '@/components/Positions.vue'
 import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
+import WorkShown from '@/components/WorkShown.vue'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
@@ -389,6 +390,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       {{ STAGES.looking }}, {{ Math.round(bench.clip.job.progress * 100) }} %. What you see is from before.
     </p>
 
+    <WorkShown :clip="id" :athlete="bench.clip.athlete" />
     <section class="left" aria-label="Footage">
       <div class="screen">
         <Stage

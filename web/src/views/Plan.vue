@@ -3,6 +3,7 @@ import { computed, onMounted, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import AthleteTabs from '@/components/AthleteTabs.vue'
+import BeforeAfter from '@/components/BeforeAfter.vue'
 import BlockCalendar from '@/components/BlockCalendar.vue'
 import DiscsOnBar from '@/components/DiscsOnBar.vue'
 import type { Slot } from '@/components/weeks'
@@ -240,6 +241,13 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
             <p v-if="Math.min(...block.result.lifts) < 2" class="quiet">
               Told from a single lift: how much this lifter varies from lift to lift is not in it.
             </p>
+            <BeforeAfter
+              v-if="block.result.before_clip && block.result.after_clip"
+              :before="block.result.before_clip"
+              :after="block.result.after_clip"
+              :kind="block.lift"
+              :measure="block.result.measure"
+            />
             <p>{{ block.result.next }}</p>
             <p v-if="block.result.before_clip">
               <RouterLink
