@@ -76,12 +76,18 @@ const rows = computed(() => {
 <style scoped lang="scss">
 .both {
   display: grid;
-  grid-template-columns: minmax(8rem, 13rem) 1fr 1fr;
+  grid-template-columns: auto repeat(3, minmax(0, 1fr));
   gap: 0.6rem;
+  align-items: start;
   margin: 0.5rem 0;
 }
-.paths {
-  grid-row: span 2;
+.paths :deep(svg) {
+  height: 15rem;
+}
+@media (max-width: 900px) {
+  .both {
+    grid-template-columns: 1fr;
+  }
 }
 figure {
   margin: 0;

@@ -89,7 +89,9 @@ const day = computed(() =>
           </template>
           <template v-else-if="task.load">, {{ task.load }}</template>
           <span class="quiet">
-            <template v-if="task.total !== null">({{ task.percent }} % of your best {{ words(task.basis) }}),</template>
+            <template v-if="task.total !== null"
+              >&nbsp;({{ task.percent }} % of your best {{ words(task.basis) }}),</template
+            >
             {{ task.per_week === 1 ? 'once' : `${task.per_week} times` }} a week for {{ task.weeks }} weeks</span
           >
         </p>

@@ -47,6 +47,14 @@ const unsure = computed(() => {
   return out
 })
 
+const QUIET = 10
+/** Where nothing is known there is still a scale, so that the traces stay below each other; a quiet room is not drawn as a loud one. */
+function scaleOf(id: CurveId, values: (number | null)[]): uPlot.Scales {
+  const known = values.filter((v) => v !== null)
+  if (!known.length) return { y: { range: [0, 1] } }
+  return id === 'sound' ? { y: { range: [0, Math.max(QUIET, ...known)] } } : {}
+}
+
 function colour(name: string) {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 }
@@ -72,7 +80,7 @@ function build() {
       padding: [17, 18, bottom ? 0 : 6, 0],
       legend: { show: false },
       cursor: { y: false, x: false, points: { show: false }, drag: { x: false, y: false } },
-      scales: { x: { time: false } },
+      scales: { x: { time: false }, ...scaleOf(id, values) },
       axes: [
         {
           show: bottom,
@@ -201,7 +209,7 @@ onBeforeUnmount(() => {
   looks?.disconnect()
   for (const plot of plots) plot.destroy()
 })
-watch(() => [props.lift, props.other, shown.value], build)
+watch(() => [props.lift, props.other, props.loudness, shown.value], build)
 watch(() => props.frame, pointAtFrame)
 </script>
 
