@@ -307,7 +307,13 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
             :show-body="showBody"
           />
           <p v-else class="empty">
-            {{ ids[place] ? 'No lift was measured in this clip.' : 'Choose a lift above.' }}
+            {{
+              !ids[place]
+                ? 'Choose a lift above.'
+                : benches[place]
+                  ? 'No lift was measured in this clip.'
+                  : 'Opening …'
+            }}
           </p>
         </div>
       </section>
