@@ -33,6 +33,8 @@ FIRST_ALONE = 5
 SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 1.3, 2.2, 0.1, 0.007
 DISC_EDGE_SD = 0.007
 ROUNDS, AGAIN_ROUNDS = 24, 10
+# A bar that goes up so quickly is being thrown: from none to fully.
+RISES_M_S = (1.0, 1.5)
 # So many bodies that the fit leaves as likely are kept beside it.
 DRAWS = 24
 
@@ -48,7 +50,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     unknown = np.zeros(len(seen.time_s))
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 7, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 8, len(seen.time_s),
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
@@ -60,6 +62,8 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
     apart = (1 - hanging) * (1 - resting) if seen.splits else unknown
     scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart)
+    up = np.nan_to_num(np.gradient(height, seen.time_s))
+    scene = replace(scene, rising=np.clip((up - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0))
     if seen.received or seen.squats:
         scene = replace(scene, received=jumped(height, seen.time_s, hanging) if seen.received else unknown + 1)
     scene = without_impossible(scene, shared)

@@ -179,11 +179,13 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(float(seen.from_floor) * held * scene.hanging * (at("near_hip")[:, 1] - lowest) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
         add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
-        # Heels rise at the end of every pull.
         # In a split the foot behind stands on its ball.
         other = at("far_ankle" if side == "near" else "near_ankle")[:, 0]
         behind = scene.apart * np.clip((other - at(f"{side}_ankle")[:, 0]) / SPLIT_M, 0, 1)
-        add((1 - behind) * (at(f"{side}_heel")[:, 1] - floor) / (HEEL_SD_M * slow), SOFT_ABOVE)
+        # Heels rise at the end of every pull and drive.
+        stands = (1 - behind) * (1 - scene.rising)
+        heel = at(f"{side}_heel")[:, 1] - floor
+        add(np.where(heel > 0, stands, 1.0) * heel / (HEEL_SD_M * slow), SOFT_ABOVE)
         hip, knee, ankle = at(f"{side}_hip")[:, :2], at(f"{side}_knee")[:, :2], at(f"{side}_ankle")[:, :2]
         for turn, least, most in (
             (_turn(knee - ankle, hip - knee), 0.0, 2.7),

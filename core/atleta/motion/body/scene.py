@@ -107,6 +107,8 @@ class Scene:
     """1 where the feet may stand one ahead of the other, the one behind on its ball."""
     received: Floats
     """From 0 to 1 how far the feet have gone from where they pull to where they receive."""
+    rising: Floats
+    """From 0 to 1 how quick the bar is on its way up: heels rise with it, and feet leave the floor."""
     frames: int
     """How many frames there are, however often they are repeated."""
 
@@ -127,6 +129,7 @@ class Scene:
             resting_high=np.tile(self.resting_high, times),
             apart=np.tile(self.apart, times),
             received=np.tile(self.received, times),
+            rising=np.tile(self.rising, times),
         )  # fmt: skip
 
     @property
