@@ -19,8 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
-from .model import BODY_KG_PER_M2, SHARED, SIZE, places_of
-from .residuals import SET_SD_M, priors
+from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
+from .residuals import SET_SD_M, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, smoothness
 from .start import first_guess, hangs, jumped, rests_high, turns, without_impossible
@@ -32,11 +32,14 @@ FIRST_ALONE = 5
 # and how well the model's points stand for the joints.
 SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 1.3, 2.2, 0.1, 0.007
 DISC_EDGE_SD = 0.007
+# Wrists under a bar overhead give by so much more or less, and nothing shows it.
+WRIST_GIVES_SD_M = 0.03
 ROUNDS, AGAIN_ROUNDS = 24, 10
 # A bar that goes up so quickly is being thrown: from none to fully.
 RISES_M_S = (1.0, 1.5)
 # So many bodies that the fit leaves as likely are kept beside it.
 DRAWS = 24
+WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 
 
 def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
@@ -123,6 +126,9 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     made = np.stack([placed(states + spread * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
     # How well the model's points stand for the joints does not change from frame to frame.
     made[:, :, :-1, :2] += rng.normal(0, CONVENTION_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
+    gives = rng.normal(0, WRIST_GIVES_SD_M, (DRAWS, 1)) * is_overhead(scene)
+    for wrist in WRISTS:
+        made[:, :, wrist, 0] += gives
     return made.astype(np.float16).astype(np.float64)
 
 
@@ -144,6 +150,7 @@ def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats
     whole = by_shared + by_state @ lever[:, None]
     cov = by_state @ own[:, None] @ np.swapaxes(by_state, -1, -2) + whole @ shared_cov @ np.swapaxes(whole, -1, -2)
     sd = np.hypot(_spread(scene)[:, None] * np.sqrt(np.linalg.eigvalsh(cov)[..., -1]) * m_per_px, CONVENTION_SD * S)
+    sd[:, WRISTS] = np.hypot(sd[:, WRISTS], WRIST_GIVES_SD_M * is_overhead(scene)[:, None])
     for index, point, _, _ in seen.fixed:
         sd[index, point] = SET_SD_M
     bar = scene.bar_m(shared)

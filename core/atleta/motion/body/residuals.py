@@ -137,8 +137,7 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     held = (seen.held & np.isfinite(bar[:, 0])).astype(float)
     bar = np.nan_to_num(bar)
     wrist, elbow = at("near_wrist")[:, :2], at("near_elbow")[:, :2]
-    above = scene.height_m > (0.60 if seen.wide_grip else 1.05) * S
-    overhead = held * above * (1 - scene.turning) * (scene.speed_m_s < 1.0)
+    overhead = held * is_overhead(scene)
     racked = held * scene.resting_high
     # The hand carries on the forearm, and with it goes out to the side.
     toward = np.column_stack([elbow - bar, states[:, AT["elbow_z"]] - shared[..., 9]])
@@ -235,6 +234,12 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     over = (mass + carried * bar[:, 0]) / (1 + carried) - middle
     add(over / (BALANCE_SD_M * slow), SOFT)
     return np.concatenate(rows, axis=1), np.array(kinds)
+
+
+def is_overhead(scene: Scene) -> Floats:
+    """1 where a bar is so high, calm and no longer turning over that it is held on straight arms."""
+    above = scene.height_m > (0.60 if scene.seen.wide_grip else 1.05) * scene.seen.stature_m
+    return np.asarray(above * (1 - scene.turning) * (scene.speed_m_s < 1.0), float)
 
 
 def hip_behind(height_m: Floats, stature_m: float) -> Floats:
