@@ -308,11 +308,7 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
           />
           <p v-else class="empty">
             {{
-              !ids[place]
-                ? 'Choose a lift above.'
-                : benches[place]
-                  ? 'No lift was measured in this clip.'
-                  : 'Opening …'
+              !ids[place] ? 'Choose a lift above.' : benches[place] ? 'No lift was measured in this clip.' : 'Opening …'
             }}
           </p>
         </div>
