@@ -14,7 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.footage import clip_sound, loudness
+from atleta.footage import FootageError, clip_sound, loudness
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis, stop
 from reviews.models import HandOver
@@ -106,8 +106,13 @@ def video(request: HttpRequest, pk: str) -> HttpResponseBase:
 def sound(request: HttpRequest, pk: str) -> HttpResponseBase:
     """What the clip's microphone heard, on the clock of its frames."""
     clip = own_clip(request, pk)
-    heard = clip_sound(clip.original)
-    return HttpResponse(status=404) if heard is None else HttpResponse(heard, content_type="audio/mp4")
+    try:
+        heard = clip_sound(clip.original)
+    except FootageError as error:
+        return HttpResponse(error.message, status=404, content_type="text/plain")
+    if heard is None:
+        return HttpResponse("This clip has no sound.", status=404, content_type="text/plain")
+    return HttpResponse(heard, content_type="audio/mp4")
 
 
 class LoudnessView(APIView):
@@ -117,7 +122,11 @@ class LoudnessView(APIView):
     def get(self, request: Request, pk: str) -> Response:
         clip = own_clip(request, pk)
         times = json.loads(clip.proxy_times_file.read_text()) if clip.proxy_times_file.exists() else []
-        return Response({"loudness": loudness(clip.original, times)})
+        try:
+            return Response({"loudness": loudness(clip.original, times)})
+        except FootageError:
+            # Sound that cannot be read is as good as none.
+            return Response({"loudness": None})
 
 
 def poster(request: HttpRequest, pk: str) -> HttpResponseBase:

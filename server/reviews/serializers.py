@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+from django.core.files.uploadedfile import UploadedFile
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
@@ -207,12 +208,21 @@ class NoteSerializer(serializers.ModelSerializer):
         read_only_fields = ["seconds", "at"]
 
 
+# Three minutes as a browser records them are a tenth of this.
+MOST_SPOKEN_BYTES = 30 * 1024**2
+
+
 class VoiceSerializer(serializers.Serializer):
     """A spoken note on its way in."""
 
     frame = serializers.IntegerField(min_value=0)
     sound = serializers.FileField()
     shown = serializers.JSONField(default=list)
+
+    def validate_sound(self, sound: UploadedFile) -> UploadedFile:
+        if (sound.size or 0) > MOST_SPOKEN_BYTES:
+            raise serializers.ValidationError("This recording is too large. Say it in two.")
+        return sound
 
 
 class MarkSerializer(serializers.ModelSerializer):

@@ -83,6 +83,13 @@ def test_too_long_a_recording_is_refused(api: APIClient, clip: Clip, monkeypatch
     assert "Say it in two" in say(api, clip).data["detail"]
 
 
+def test_too_large_a_recording_is_refused(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("reviews.serializers.MOST_SPOKEN_BYTES", 100)
+    answer = say(api, clip)
+    assert answer.status_code == 400
+    assert "too large" in str(answer.data)
+
+
 def test_a_spoken_note_is_a_clip_of_what_stood_on_the_stage(api: APIClient, clip: Clip) -> None:
     (note,) = say(api, clip).data
     answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")

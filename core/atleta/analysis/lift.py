@@ -102,18 +102,17 @@ def lift_part(
             "time_s": series(data.motion.time_s[seen], 5),
             **{name: series(getattr(data.motion, name)[seen], 5) for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")},
         },
-        "balance": {
-            "x_m": series(body.balance(settings.load_kg)[seen], 4),
-            "sd_m": series(body.balance_sd(settings.load_kg)[seen], 4),
-        }
-        if body
-        else None,
+        "balance": _balance(body, settings.load_kg, seen) if body else None,
         "own_start": _own_start(own_start(data)) if starts_own else None,
         "measures": measures,
         "outcome": {"made": outcome.made, "how": outcome.how or None} if outcome else None,
         "story": story,
         "findings": findings,
     }
+
+
+def _balance(body: BodyMotion, load_kg: float | None, rows: NDArray[np.intp]) -> dict[str, Any]:
+    return {"x_m": series(body.balance(load_kg)[rows], 4), "sd_m": series(body.balance_sd(load_kg)[rows], 4)}
 
 
 def _own_start(start: Start) -> dict[str, Any]:
