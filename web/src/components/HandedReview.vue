@@ -49,6 +49,7 @@ const day = computed(() =>
         :drawing="first.drawing"
         :picture="pictures(0)"
         :says="first.says || first.name"
+        explained
       />
       <h3><span class="sign fault" />{{ first.name }}</h3>
       <p v-if="first.says">{{ first.says }}</p>

@@ -7,6 +7,8 @@ const props = defineProps<{
   drawing: NonNullable<Handed['points'][number]['drawing']>
   picture: string
   says: string
+  /** Whether it is said what the lines are: once is enough on a page. */
+  explained?: boolean
 }>()
 
 const trail = computed(() => props.drawing.path.map(([x, y]) => `${x},${y}`).join(' '))
@@ -59,13 +61,12 @@ const line = computed(() => (props.drawing.line ?? []).map(([x, y]) => `${x},${y
       <polyline v-if="line" :points="line" class="under" :stroke-width="stroke * 3" />
       <polyline v-if="line" :points="line" class="line" :stroke-width="stroke * 1.6" data-test="measured" />
     </svg>
-    <figcaption class="quiet">
+    <figcaption v-if="drawing.says || explained" class="quiet">
       <b v-if="drawing.says">{{ drawing.says }}.</b>
-      Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.<template
-        v-if="line"
-      >
-        White: what was measured.</template
-      >
+      <template v-if="explained">
+        Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.
+        {{ line ? 'White: what was measured.' : '' }}
+      </template>
     </figcaption>
   </figure>
 </template>

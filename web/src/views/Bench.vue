@@ -815,6 +815,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 }
 .transport {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 0.35rem;
   .play {
@@ -822,6 +823,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   }
   .form-range {
     flex: 1;
+    min-width: 9rem;
     margin: 0 0.4rem;
   }
   .speed {
