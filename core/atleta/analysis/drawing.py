@@ -6,6 +6,8 @@ from typing import Any
 
 import numpy as np
 
+from ..motion.lifter import BALL_SHARE
+
 Spot = tuple[float, float]
 
 TRUNK, KNEE, HIP, ARM = ("hip", "shoulder"), ("hip", "knee", "ankle"), ("shoulder", "hip", "knee"), ("shoulder", "elbow", "wrist")
@@ -28,7 +30,7 @@ LEVEL = (
 UPRIGHT = (("depth", "hip", "knee"), ("hip_above_knee", "hip", "knee"))
 # Measures of how far the bar is off the upright through where it began.
 OFF_UPRIGHT = ("bar_x", "bar_forward", "loop_width", "dip_bar_shift", "jerk_bar_shift", "hold_drift_bar")
-BALL_SHARE = {"ball": 0.7, "mid_foot": 0.5}
+ALONG_FOOT = {"ball": BALL_SHARE, "mid_foot": 0.5}
 
 
 def lines_of(measure: str, document: dict[str, Any], lift: dict[str, Any], frame: int) -> list[Spot]:
@@ -69,9 +71,9 @@ def _whole(spots: list[Spot | None]) -> list[Spot]:
 
 def _place(name: str, document: dict[str, Any], frame: int) -> Spot | None:
     """The bar, a joint of the side towards the camera, or a place of its foot; None where it is not known."""
-    if name in BALL_SHARE:
+    if name in ALONG_FOOT:
         heel, toe = _place("heel", document, frame), _place("toe", document, frame)
-        return (heel[0] + BALL_SHARE[name] * (toe[0] - heel[0]), max(heel[1], toe[1])) if heel and toe else None
+        return (heel[0] + ALONG_FOOT[name] * (toe[0] - heel[0]), max(heel[1], toe[1])) if heel and toe else None
     near = "left" if document["clip"]["facing"] == "left" else "right"
     track = document["disc"] if name == "bar" else document["joints"].get(f"{near}_{name}")
     if track is None:

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
 import type { Bench, Catalogue, Finding, Lift } from '@/api/client'
-import { title, words } from '@/format/quantity'
+import { title } from '@/format/quantity'
 import Amount from './Amount.vue'
 import Limits from './Limits.vue'
-import { LEVELS } from './verdicts'
+import { labelIn, LEVELS } from './verdicts'
 
 /** What was found, first cause first; the coach confirms, dismisses, adds. */
 const props = defineProps<{
@@ -81,7 +81,7 @@ const sure = (finding: Finding) => {
   const chance = finding.level === 'watch' ? finding.watch_probability : finding.probability
   return chance == null ? '' : chance > 0.995 ? 'more than 99 % sure' : `${Math.round(chance * 100)} % sure`
 }
-const labelOf = (measure: string) => props.catalogue?.measures.find((m) => m.id === measure)?.label ?? words(measure)
+const labelOf = (measure: string) => labelIn(props.catalogue, measure)
 
 const ownField = ref<HTMLInputElement | null>(null)
 const ownId = computed(() => {

@@ -12,8 +12,11 @@ const trouble = ref('')
 const field = ref<HTMLTextAreaElement | null>(null)
 
 async function guarded(work: () => Promise<Schemas['Note'][]>) {
+  const clip = props.clip
   try {
-    notes.value = await work()
+    const told = await work()
+    // What belongs to a clip that was left meanwhile is kept there, not shown here.
+    if (clip === props.clip) notes.value = told
     trouble.value = ''
     return true
   } catch (error) {
@@ -35,7 +38,7 @@ async function keep() {
 const takeBack = (note: number) =>
   guarded(() => ask(api.DELETE('/api/clips/{id}/notes/{note}', { params: { path: { id: props.clip, note } } })))
 /** A recording goes up as a form; the typed client speaks JSON only. */
-function send(sound: Blob, shown: Trail) {
+function send(clip: string, sound: Blob, shown: Trail) {
   const form = new FormData()
   form.set('frame', String(shown[0]![1]))
   form.set('sound', sound, 'voice')
@@ -44,7 +47,7 @@ function send(sound: Blob, shown: Trail) {
     let answer: Response
     try {
       const headers = { 'X-CSRFToken': csrfToken() }
-      answer = await fetch(`/api/clips/${props.clip}/voice`, { method: 'POST', body: form, headers })
+      answer = await fetch(`/api/clips/${clip}/voice`, { method: 'POST', body: form, headers })
     } catch {
       throw new Error('The server cannot be reached. What you said is still here; send it again in a moment.')
     }
@@ -53,9 +56,15 @@ function send(sound: Blob, shown: Trail) {
     return told as Schemas['Note'][]
   })
 }
-const voice = useVoice(send)
+/** The clip that is spoken of: the next one may be on the bench by the time it is sent. */
+let spokenOf = props.clip
+const voice = useVoice((sound, shown) => send(spokenOf, sound, shown))
 watch(() => props.frame, voice.see)
-const say = () => (voice.recording.value ? voice.end() : voice.begin(props.frame))
+function say() {
+  if (voice.recording.value) return voice.end()
+  spokenOf = props.clip
+  return voice.begin(props.frame)
+}
 
 /** Which spoken note is being heard: the stage shows what it showed then. */
 const heard = ref(0)
@@ -87,10 +96,12 @@ function hush() {
   player.value?.pause()
   heard.value = 0
 }
-onBeforeUnmount(() => {
+function leave() {
   hush()
   if (voice.recording.value) voice.end()
-})
+}
+watch(() => props.clip, leave)
+onBeforeUnmount(leave)
 
 async function start() {
   await nextTick()
@@ -179,7 +190,7 @@ form {
 }
 .live {
   font-size: 0.84rem;
-  color: var(--fault);
+  color: var(--look);
 }
 span .btn-link {
   margin-right: 0.6rem;

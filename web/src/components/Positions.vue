@@ -21,8 +21,10 @@ const emit = defineEmits<{
 }>()
 
 const PX_A_FRAME = 7
+let dragged = false
 const held = ref<{ name: string; from: number; frame: number; x: number; moved: boolean } | null>(null)
 function take(event: PointerEvent, name: string, frame: number) {
+  dragged = false
   if (!props.movable) return
   held.value = { name, from: frame, frame, x: event.clientX, moved: false }
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
@@ -42,7 +44,6 @@ function drop(name: string) {
   if (was?.moved && was.frame !== was.from) emit('move', name, was.frame)
 }
 /** The click that ends a drag is none. */
-let dragged = false
 function tap(name: string, frame: number) {
   if (!dragged) emit('choose', name, frame)
   dragged = false

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { curve, jointAt, nearSide, type CurveId } from './curves'
+import { curve, jointAt, jointOf, nearSide, type CurveId } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
 /** Angles of the side towards the camera beside their joints, the line through the middle of the foot, and where the weight is over it. */
@@ -45,11 +45,9 @@ const weight = computed(() => {
   const row = props.frame - bar.first_frame
   const [off, sd] = [balance?.x_m[row], balance?.sd_m[row]]
   const scale = props.analysis.scale
-  const feet = ['left_heel', 'left_toe', 'right_heel', 'right_toe'].map((part) => {
-    const track = props.analysis.joints[part]
-    const [x, y] = [track?.x_px?.[props.frame], track?.y_px?.[props.frame]]
-    return x == null || y == null ? null : { x, y }
-  })
+  const feet = ['left_heel', 'left_toe', 'right_heel', 'right_toe'].map((joint) =>
+    jointOf(props.analysis, joint, props.frame),
+  )
   if (off == null || !scale || feet.some((foot) => !foot)) return null
   const known = feet as { x: number; y: number }[]
   const m_per_px = scale.body_m_per_px ?? scale.m_per_px

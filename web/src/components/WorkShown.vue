@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
+import { weekday } from '@/format/quantity'
 
 /** What planned work a clip shows: by the coach's word, or offered by its day and kind. */
 const props = defineProps<{ clip: string; athlete: number }>()
@@ -30,8 +31,6 @@ watch(
 const say = (assignment: number) =>
   guarded(() => ask(api.PUT('/api/clips/{id}/follows', { ...path(), body: { assignment } })))
 const unsay = () => guarded(() => ask(api.DELETE('/api/clips/{id}/follows', path())))
-const day = (on: string) =>
-  new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
 </script>
 
 <template>
@@ -52,7 +51,7 @@ const day = (on: string) =>
       class="btn btn-sm btn-outline-secondary"
       @click="say(one.assignment)"
     >
-      {{ one.name }}, {{ day(one.on) }}
+      {{ one.name }}, {{ weekday(one.on) }}
     </button>
     <button type="button" class="btn btn-sm btn-link p-0" @click="left = true">No</button>
   </p>

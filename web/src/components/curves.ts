@@ -45,8 +45,12 @@ interface Point {
 export const nearSide = (analysis: AnalysisDocument) => (analysis.clip.facing === 'left' ? 'left' : 'right')
 
 /** Where a joint of the side towards the camera is in a frame, px; null where it is not known. */
-export function jointAt(analysis: AnalysisDocument, part: string, frame: number) {
-  const track = analysis.joints[`${nearSide(analysis)}_${part}`]
+export const jointAt = (analysis: AnalysisDocument, part: string, frame: number) =>
+  jointOf(analysis, `${nearSide(analysis)}_${part}`, frame)
+
+/** The same for a joint of a named side. */
+export function jointOf(analysis: AnalysisDocument, joint: string, frame: number) {
+  const track = analysis.joints[joint]
   const [x, y] = [track?.x_px?.[frame], track?.y_px?.[frame]]
   return x == null || y == null ? null : { x, y, sd: track?.sd_cm?.[frame] ?? 0 }
 }

@@ -1,4 +1,5 @@
-import type { Finding } from '@/api/client'
+import { words } from '@/format/quantity'
+import type { Catalogue, Finding } from '@/api/client'
 
 /** How a level is called beside a finding. */
 export const LEVELS: Record<string, string> = {
@@ -23,3 +24,7 @@ export function changedVerdicts(before: Finding[], after: Finding[]): string[] {
   const gone = before.filter((row) => !now.has(row.fault)).map((row) => `${row.name}: ${level(row)} → not judged`)
   return [...told, ...gone]
 }
+
+/** What a measure is called; its own name in words where the catalogue is not there yet. */
+export const labelIn = (catalogue: Catalogue | null, measure: string): string =>
+  catalogue?.measures.find((one) => one.id === measure)?.label ?? words(measure)

@@ -62,6 +62,11 @@ describe('a spoken note', () => {
     expect(shown[1]![0]).toBeGreaterThanOrEqual(0)
     expect(stopped).toHaveBeenCalled()
   })
+  it('is begun once, however often the key is pressed while the browser asks', async () => {
+    const voice = useVoice(vi.fn().mockResolvedValue(true))
+    await Promise.all([voice.begin(60), voice.begin(60)])
+    expect(navigator.mediaDevices.getUserMedia).toHaveBeenCalledOnce()
+  })
   it('is held while it cannot be sent, and sent again', async () => {
     const send = vi.fn().mockResolvedValueOnce(false).mockResolvedValueOnce(true)
     const voice = useVoice(send)

@@ -23,7 +23,10 @@ export function useVoice(send: (sound: Blob, shown: Trail) => Promise<boolean>) 
   let shown: Trail = []
   let limit = 0
 
+  let asking = false
   async function begin(frame: number) {
+    if (asking || recording.value) return
+    asking = true
     trouble.value = ''
     try {
       const stream = await navigator.mediaDevices.getUserMedia({ audio: true })
@@ -43,6 +46,8 @@ export function useVoice(send: (sound: Blob, shown: Trail) => Promise<boolean>) 
       limit = window.setTimeout(end, (MOST_S - 1) * 1000)
     } catch {
       trouble.value = MICROPHONE
+    } finally {
+      asking = false
     }
   }
   /** Another frame is on the stage. */

@@ -40,6 +40,10 @@ export function spoken(value: number, unit: string): string {
 /** A load without needless zeros. */
 export const load = (value: number, unit: string): string => `${Number(value.toFixed(2))} ${unit}`
 
+/** A day as one speaks of it in a plan: Mon 23 Nov. */
+export const weekday = (on: string): string =>
+  new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
+
 /** An identifier as words: `peak_speed` is "peak speed", and lift-off keeps its hyphen. */
 export const words = (id: string): string => id.replace('lift_off', 'lift-off').replaceAll('_', ' ')
 

@@ -15,6 +15,7 @@ import WorkShown from '@/components/WorkShown.vue'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
+import { labelIn } from '@/components/verdicts'
 import { useFootage } from '@/footage/useFootage'
 import { useSound } from '@/footage/useSound'
 import { load, title, words } from '@/format/quantity'
@@ -145,8 +146,7 @@ const jointsSet = computed(() =>
 /** The finding that was asked to be shown: what it rests on is drawn at its frame. */
 const shownFault = ref('')
 const findingShown = computed(() => bench.lift?.findings.find((one) => one.fault === shownFault.value) ?? null)
-const labelOf = (measure: string) =>
-  catalogue.value?.measures.find((one) => one.id === measure)?.label ?? words(measure)
+const labelOf = (measure: string) => labelIn(catalogue.value, measure)
 function showFinding(fault: string, frame: number) {
   shownFault.value = fault
   void footage.go(frame)

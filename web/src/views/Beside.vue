@@ -6,7 +6,8 @@ import Amount from '@/components/Amount.vue'
 import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
 import { commonEvents, differences, frameAt, otherTime, picks } from '@/components/beside'
-import { load, spoken, title, words } from '@/format/quantity'
+import { labelIn } from '@/components/verdicts'
+import { load, spoken, title } from '@/format/quantity'
 
 /**
  * Two to four lifts beside each other: heavy against light, made against missed, today against last month. `other` names those beside the
@@ -200,8 +201,7 @@ function onKey(e: KeyboardEvent) {
 
 const rows = computed(() => (pair.value ? differences(...pair.value) : []))
 const shownRows = computed(() => rows.value.filter((row) => everything.value || row.differs))
-const labelOf = (measure: string) =>
-  catalogue.value?.measures.find((one) => one.id === measure)?.label ?? words(measure)
+const labelOf = (measure: string) => labelIn(catalogue.value, measure)
 const others = () => ids.value.slice(1)
 const lay = (list: string[]) =>
   router.replace({ name: 'beside', params: { id: props.id, other: list.filter(Boolean).join(',') || 'none' } })

@@ -7,7 +7,7 @@ import BeforeAfter from '@/components/BeforeAfter.vue'
 import BlockCalendar from '@/components/BlockCalendar.vue'
 import DiscsOnBar from '@/components/DiscsOnBar.vue'
 import type { Slot } from '@/components/weeks'
-import { load, spoken, title, words } from '@/format/quantity'
+import { load, spoken, title, weekday, words } from '@/format/quantity'
 
 const props = defineProps<{ id: string }>()
 const route = useRoute()
@@ -25,8 +25,6 @@ const chosen = computed(() => running.value?.slots.find((slot) => slot.id === ch
 const address = computed(() => (plan.value?.link ? `${location.origin}/w/${plan.value.link}` : ''))
 const feed = computed(() => (plan.value?.link ? `${location.origin}/api/training/${plan.value.link}/plan.ics` : ''))
 const athletePath = computed(() => ({ params: { path: { id: Number(props.id) } } }))
-const day = (on: string) =>
-  new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
 
 async function guarded(work: () => Promise<unknown>) {
   try {
@@ -117,7 +115,7 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
           <div class="panel-head">
             <h2>{{ running.fault_name || 'Block' }}</h2>
             <span class="quiet"
-              >{{ running.weeks.length }} weeks from {{ day(running.begins) }}, then {{ words(running.lift) }} on
+              >{{ running.weeks.length }} weeks from {{ weekday(running.begins) }}, then {{ words(running.lift) }} on
               film</span
             >
             <span class="spring" />
@@ -173,7 +171,7 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
             <p>
               <RouterLink :to="{ name: 'bench', params: { id: film.clip } }"
                 ><b>{{ film.name }}</b
-                >, {{ day(film.on) }}</RouterLink
+                >, {{ weekday(film.on) }}</RouterLink
               >
               <span class="says">{{ film.says }}</span>
             </p>
@@ -263,7 +261,7 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
       <aside>
         <section v-if="chosen" class="panel pad" data-test="chosen">
           <h2>{{ chosen.name }}</h2>
-          <p class="quiet">{{ day(chosen.on) }}, week {{ chosen.week }}{{ chosen.light ? ', light' : '' }}</p>
+          <p class="quiet">{{ weekday(chosen.on) }}, week {{ chosen.week }}{{ chosen.light ? ', light' : '' }}</p>
           <template v-if="!chosen.test">
             <label
               >Sets

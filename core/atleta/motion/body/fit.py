@@ -64,11 +64,12 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     turning = turns(height, seen.time_s, hanging)
     resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
     apart = (1 - hanging) * (1 - resting) if seen.splits else unknown
-    scene = replace(scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart)
-    up = np.nan_to_num(np.gradient(height, seen.time_s))
-    scene = replace(scene, rising=np.clip((up - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0))
-    if seen.received or seen.squats:
-        scene = replace(scene, received=jumped(height, seen.time_s, hanging) if seen.received else unknown + 1)
+    received = jumped(height, seen.time_s, hanging) if seen.received else np.full_like(unknown, float(seen.squats))
+    rising = np.clip((np.nan_to_num(np.gradient(height, seen.time_s)) - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0)
+    scene = replace(
+        scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart, received=received,
+        rising=rising,
+    )  # fmt: skip
     scene = without_impossible(scene, shared)
     many = scene.repeated(SIZE + len(SHARED) + 1)
     if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
