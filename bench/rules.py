@@ -19,6 +19,7 @@ from atleta.footage import ClipInfo
 from atleta.simulation import Build, Camera, Wanted, asked_set, play, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH
 from atleta.simulation.perfect import PerfectBody, perfect_tracks
+from atleta.simulation.pulls import sound_plan
 
 KINDS = {"pull": ("snatch", "clean"), "jerk": ("split_jerk",), "squat": ("front_squat", "back_squat", "overhead_squat")}
 SOUND = ("snatch", "clean", "power_snatch", "power_clean", "split_jerk", "front_squat", "back_squat")
@@ -27,6 +28,8 @@ PIXEL_NOISE = 0.1
 # Seeds that no test uses.
 FIRST_SEED = 9000
 LEAST, ROUND = 0.75, 3
+# A lifter repeats a bar's largest speed at one load within this share.
+USUAL_SPREAD = 0.02
 
 
 def cases(repetitions: int) -> list[tuple[str, str, int]]:
@@ -47,16 +50,27 @@ def judged(case: tuple[str, str, int]) -> dict:
     rng = np.random.default_rng(seed)
     build = Build(float(rng.uniform(1.52, 1.95)))
     faults = {fault: float(rng.uniform(0.75, 1.0))} if fault else {}
-    done = play(asked_set(Wanted(kind, build, float(rng.uniform(50, 120)), 80.0, None, faults, "", seed)))
+    load_kg = float(rng.uniform(50, 120))
+    done = play(asked_set(Wanted(kind, build, load_kg, 80.0, None, faults, "", seed)))
     camera = HIGH if "jerk" in kind or kind == "overhead_squat" else Camera()
     raw, truth = perfect_tracks(done, camera, noise_px=PIXEL_NOISE, seed=seed)
-    said = Settings(lift=kind, load_kg=80.0, stature_m=build.stature_m, facing=truth["clip"]["facing"], plumb_deg=0.0)
+    said = Settings(
+        lift=kind, load_kg=load_kg, stature_m=build.stature_m, facing=truth["clip"]["facing"], plumb_deg=0.0, usual_speed=_usual(kind, build)
+    )
     info = ClipInfo(camera.width_px, camera.height_px, 0, 5.0, len(raw.frame_time_s), 60.0, "h264")
     lifts = build_document(raw, info, "0" * 64, said, PerfectBody(done, camera, seed))["lifts"]
     found = lifts[0]["findings"] if lifts else []
     root = next((row["fault"] for row in found if row["root"] and row["level"] == "fault"), None)
     return {"fault": fault, "truly": verdicts(truths(done)[0], build.stature_m), "found": {row["fault"]: row["level"] for row in found},
             "root": root}  # fmt: skip
+
+
+def _usual(kind: str, build: Build) -> tuple[float, float] | None:
+    """How fast this lifter's bar usually is, with its spread: what eight made lifts before this one would have told."""
+    if kind.removeprefix("power_") not in KINDS["pull"]:
+        return None
+    speed = sound_plan(kind, build).bar.peak_speed_m_s
+    return speed, USUAL_SPREAD * speed
 
 
 def main(repetitions: int = ROUND) -> None:

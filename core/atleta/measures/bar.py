@@ -224,9 +224,10 @@ def setup_roll(data: LiftData) -> Value:
 def early_force_ratio(data: LiftData) -> Value:
     """Largest force in the first 0.20 s over the largest of the second pull; above 1 the lift was spent early."""
     t, push = data.motion.time_s, push_of(data)
-    start, stop = data.events_s["lift_off"], data.events_s["peak_speed"]
+    start, peak = data.events_s["lift_off"], data.events_s["peak_speed"]
+    again = data.events_s.get("rebend", start + LATE_SHARE * (peak - start))
     early = np.flatnonzero((t >= start) & (t <= start + EARLY_S))
-    late = np.flatnonzero((t >= start + LATE_SHARE * (stop - start)) & (t <= stop))
+    late = np.flatnonzero((t >= again) & (t <= max(peak, data.events_s.get("extension", peak))))
     if len(early) == 0 or len(late) == 0:
         return Value(np.nan, start)
     top = int(early[np.argmax(push[early])])

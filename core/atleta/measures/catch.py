@@ -111,9 +111,13 @@ def hip_shoulder_rise_ratio_stand(data: LiftData) -> Value | None:
     third = np.flatnonzero((t > bottom) & (t < stand) & (y > low + (tall - low) / 3))
     if len(third) == 0:
         return None
-    # A pause in the bottom is no part of standing up: the rise begins where the bar was last at its lowest.
-    down = np.flatnonzero((t >= bottom) & (t <= t[third[0]]) & (y < low + 0.01))
-    return rise_ratio(data, float(t[down[-1]]) if len(down) else bottom, float(t[third[0]]))
+    # Hips that shoot up do so while bar and shoulders still stay down: each rises from where it was itself lowest.
+    body, until = data.lifter, float(t[third[0]])
+    here = stretch(data, bottom, until)
+    if len(here) == 0:
+        return None
+    hips, shoulders = (body.at(body.y(name), until) - float(body.y(name)[here].min()) for name in ("hip", "shoulder"))
+    return Value(hips / shoulders if shoulders > 0.02 else np.nan, until)
 
 
 @measure("stand_peak_speed", "Peak velocity standing up", "m/s", families=("pull", "squat"), needs=("bottom", "stand"))

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..events.joints import SPLIT_M, first_foot_to_step
+from ..events.joints import KNOWN_M, SPLIT_M, first_foot_to_step
 from ..motion.body.model import ANKLE_HEIGHT, HALF, PALM, SHOE_M
-from .posture import CM, change, most, stretch
+from .posture import CM, Floats, change, most, stretch
 from .registry import LiftData, Value, measure
 
 JERK = ("jerk",)
 JERKS = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 SPLIT = frozenset({"split_jerk"})
-AFTER_DRIVE_S, JUST_LEFT_S = 0.04, 0.03
+AFTER_DRIVE_S, JUST_LEFT_S, BEFORE_THE_STEP_S = 0.04, 0.03, 0.1
 # A proper split is so long against the leg, and an extended wrist shortens the reach by so much; mid-foot ahead of the ankle, of stature.
 PROPER_SPLIT, WRIST_TAKES_M, MID_FOOT_AHEAD = 0.9, 0.01, 0.0425
 
@@ -123,24 +123,28 @@ def split_length_share(data: LiftData) -> Value:
     return Value(_length_m(data) / leg, data.events_s["low_point"])
 
 
+def _in_the_split(data: LiftData, side: str, series: Floats) -> Value | None:
+    """What a leg of one side holds in the split, from the lowest point until a foot moves. A leg behind the other one is not seen well
+    enough: None unless it is known to a centimetre."""
+    if _length_m(data) < SPLIT_M or (side == "far" and data.lifter.doubt_m("knee", side) > KNOWN_M):
+        return None
+    low = data.events_s["low_point"]
+    held = stretch(data, low, max(data.events_s.get("first_step", low) - BEFORE_THE_STEP_S, low))
+    return Value(float(np.median(series[held])) if len(held) else data.lifter.at(series, low), low)
+
+
 @measure("front_shin_off_vertical", "Front shin off vertical", "°", families=JERK, needs=("low_point",), requires=("joints",), kinds=SPLIT)
 def front_shin_off_vertical(data: LiftData) -> Value | None:
     """How far the front shin is off the vertical in the split; only of a leg on the camera's side."""
     front, _ = _sides(data)
-    if _length_m(data) < SPLIT_M or front == "far":
-        return None
-    shin = data.lifter.at(data.lifter.angle(f"{front}_ankle", f"{front}_knee"), data.events_s["low_point"])
-    return Value(abs(90 - shin), data.events_s["low_point"])
+    return _in_the_split(data, front, np.abs(90 - data.lifter.angle(f"{front}_ankle", f"{front}_knee")))
 
 
 @measure("back_knee_angle", "Back knee", "°", families=JERK, needs=("low_point",), requires=("joints",), kinds=SPLIT)
 def back_knee_angle(data: LiftData) -> Value | None:
     """Included angle of the back knee in the split, 180 straight; only of a leg on the camera's side."""
     _, back = _sides(data)
-    if _length_m(data) < SPLIT_M or back == "far":
-        return None
-    return Value(data.lifter.at(data.lifter.bend(f"{back}_hip", f"{back}_knee", f"{back}_ankle"), data.events_s["low_point"]),
-                 data.events_s["low_point"])  # fmt: skip
+    return _in_the_split(data, back, data.lifter.bend(f"{back}_hip", f"{back}_knee", f"{back}_ankle"))
 
 
 @measure("foot_order", "Front foot after the back foot", "ms", families=JERK, needs=("front_foot_down", "back_foot_down"),

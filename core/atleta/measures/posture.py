@@ -33,12 +33,15 @@ def stretch(data: LiftData, start_s: float, stop_s: float) -> NDArray[np.intp]:
 
 
 def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: float = 1.0, least: float = -np.inf) -> Value | None:
-    """The largest value of a series between two times, and when."""
-    here = stretch(data, start_s, stop_s)
+    """The largest value of a series between two times, both counted in, and when."""
+    body, here = data.lifter, stretch(data, start_s, stop_s)
     if len(here) == 0:
         return None
     top = int(here[np.argmax(series[here])])
-    return Value(max(scale * float(series[top]), least), float(data.lifter.time_s[top]))
+    # What is quickest at an event is not at its largest in the last frame before it.
+    ends = [(body.at(series, when), when) for when in (start_s, stop_s)]
+    value, when = max((float(series[top]), float(body.time_s[top])), *(end for end in ends if np.isfinite(end[0])))
+    return Value(max(scale * value, least), when)
 
 
 def change(data: LiftData, series: Floats, first: str, then: str, scale: float = 1.0) -> Value:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..events.joints import REBENT_DEG
+from ..events.search import first_crossing
 from .bar import push_of
 from .posture import CM, change, most, rise_ratio, stretch
 from .registry import LiftData, Value, measure
@@ -85,14 +86,16 @@ for _event, _called in (("dip_start", "before the dip"), ("dip_bottom", "in the 
 def trunk_opened_early(data: LiftData) -> Value | None:
     """How far the trunk opens from its flattest angle before the bar is 10 cm above the knee."""
     body, off = data.lifter, data.events_s["lift_off"]
-    here = stretch(data, off, data.events_s.get("peak_speed", data.events_s["knee"]))
-    high = np.flatnonzero(body.y("bar")[here] > body.y("knee")[here] + OPENED_ABOVE_KNEE_M)
-    if len(here) == 0 or len(high) == 0:
+    until = data.events_s.get("peak_speed", data.events_s["knee"])
+    high = first_crossing(body.time_s, body.y("bar") - body.y("knee"), OPENED_ABOVE_KNEE_M, after_s=off, before_s=until)
+    if high is None:
         return None
-    trunk = body.trunk[here[: int(high[0]) + 1]]
+    # The trunk may open by several degrees from one frame to the next: the last moment counts, not the frame before or after it.
+    times = np.append(body.time_s[stretch(data, off, high)], high)
+    trunk = np.interp(times, body.time_s, body.trunk)
     opened = trunk - np.minimum.accumulate(trunk)
     top = int(np.argmax(opened))
-    return Value(float(opened[top]), float(body.time_s[here[top]]))
+    return Value(float(opened[top]), float(times[top]))
 
 
 @measure("bar_thigh_gap_max", "Largest gap to the thigh", "cm", needs=("knee", "contact"), requires=("joints",))

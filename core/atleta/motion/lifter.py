@@ -59,9 +59,9 @@ class BodyMotion:
             off = self.drawn_off[k % len(self.drawn_off)]
             yield replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2])
 
-    def doubt_m(self, name: str) -> float:
-        """How far forward or back a joint of the near side may as well be, m: the median over the frames; 0 for what is known exactly."""
-        off = self.drawn_off[:, :, POINT[f"near_{name}"], 0]
+    def doubt_m(self, name: str, side: str = "near") -> float:
+        """How far forward or back a joint of a side may as well be, m: the median over the frames; 0 for what is known exactly."""
+        off = self.drawn_off[:, :, POINT[f"{side}_{name}"], 0]
         known = off[:, np.isfinite(off).all(axis=0)]
         return float(np.median(known.std(axis=0))) if known.size else 0.0
 
@@ -142,7 +142,8 @@ class BodyMotion:
 
         A leg that is held for 1 % longer than it is looks 16° from straight when it is; its own straightest moment does not.
         """
-        far = np.hypot(*(self.place("hip") - self.place("ankle"))[:, :2].T)
+        # In space: a stance wider than the hips makes a leg look shorter from the side than it is.
+        far = np.linalg.norm(self.place("near_hip") - self.place("near_ankle"), axis=1)
         thigh, shin = self.segments_m["thigh"], self.segments_m["shin"]
         straight = np.sqrt(thigh**2 + shin**2 - 2 * thigh * shin * np.cos(np.radians(STANDING_KNEE_DEG)))
         with np.errstate(invalid="ignore"):

@@ -17,6 +17,8 @@ from .skeleton import ANKLE_SHARE, BALL_SHARE, Carriage, Setting
 Floats = NDArray[np.float64]
 STANCE_M = 0.15
 TOE_OUT_DEG = 14.0
+# A bar caught further in front than this was already in front when it was met.
+LANDS_FORWARD_M = 0.03
 # Where the elbows point (x forward, y up, z outward): hanging, in the turnover of a wide and of a narrow grip, locked overhead.
 STRAIGHT_ELBOW = (-0.35, 0.1, 1.0)
 HIGH_ELBOW = (-0.6, 0.8, 0.3)
@@ -493,6 +495,9 @@ def _receive(script: Script, plan: PullPlan, at: dict[str, float], x_contact: fl
     forward = contact + 0.75 * (apex - contact)
     script.wish("bar_x", [(contact, x_contact), (forward, top), (meet, top - spec.loop_back_m)], 0.003, 0.003)
     script.wish("bar_over_midfoot", [(bottom, plan.caught_m)], 0.002)
+    if plan.caught_m > LANDS_FORWARD_M and bottom - meet > 0.3:
+        # A bar that is ridden down long is in front on the way, and does not dart there in the bottom.
+        script.wish("bar_over_midfoot", [(meet + 0.4 * (bottom - meet), plan.caught_m), (bottom, plan.caught_m)], 0.006)
     power = spec.kind.startswith("power")
     deep = squat_hip_m(build, POWER_DEG if power else DEEP_DEG, wide, 0.14 if power else 0.20)
     tilt = plan.trunk_catch_deg

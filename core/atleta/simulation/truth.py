@@ -226,11 +226,11 @@ def _until_down(vy: Floats, since: int) -> int:
 
 
 def _turns(knees: Floats, low: int, high: int) -> tuple[int, int] | None:
-    """Where the knee angle is largest before it closes again (by a degree or more), and where it is smallest then."""
+    """Where the knee angle is largest before it closes again (by two degrees or more), and where it is smallest then."""
     span = knees[low:high]
     fallen = np.maximum.accumulate(span) - span
     again = int(np.argmax(fallen))
-    if fallen[again] < 1.0:
+    if fallen[again] < 2.0:
         return None
     return low + int(np.argmax(span[: again + 1])), low + again
 
@@ -417,14 +417,17 @@ def _received(m: Motion, part: Part, contact: int, apex: int, x: Floats, origin:
         stand = m.i("stand")
         rise = np.arange(bottom, stand)
         low, tall = y[bottom], y[stand]
-        third = bottom + int(np.searchsorted(y[rise], low + (tall - low) / 3))
-        low_at = bottom + len(rise) - 1 - int(np.argmin(y[rise][::-1])) if len(rise) else bottom
-        made["hip_shoulder_rise_ratio@stand"] = (m.y("hip")[third] - m.y("hip")[low_at]) / max(
-            m.y("shoulder")[third] - m.y("shoulder")[low_at], 1e-6
-        )
+        third = m.first(y[:stand] > low + (tall - low) / 3, bottom) or stand
+        made["hip_shoulder_rise_ratio@stand"] = _risen(m, bottom, third)
         made["time_bottom_to_stand"] = t[stand] - t[bottom]
         made["stand_peak_speed"] = m.vy[bottom:stand].max()
     return made
+
+
+def _risen(m: Motion, bottom: int, until: int) -> float:
+    """Rise of the hips over rise of the shoulders, each from where it is lowest after the bottom."""
+    hips, shoulders = (m.y(name)[until] - m.y(name)[bottom : until + 1].min() for name in ("hip", "shoulder"))
+    return float(hips / max(shoulders, 1e-6))
 
 
 def _overhead(m: Motion, meet: int, low: str) -> dict[str, float]:
@@ -679,7 +682,7 @@ def _squat(m: Motion) -> dict[str, float]:
         "sink_speed": fastest,
         "brake_distance": 100 * (y[last] - y[bottom]),
         "bar_off_midfoot": np.abs(over[start:stood] - over[start]).max(),
-        "hip_shoulder_rise_ratio@stand": (m.y("hip")[third] - m.y("hip")[low]) / max(m.y("shoulder")[third] - m.y("shoulder")[low], 1e-6),
+        "hip_shoulder_rise_ratio@stand": _risen(m, bottom, third),
         "stand_peak_speed": m.vy[low:stood].max(),
     }
     if abs(m.x("wrist")[bottom] - m.x("shoulder")[bottom]) < 0.3 and y[bottom] > m.y("shoulder")[bottom] + 0.2:
