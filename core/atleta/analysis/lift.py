@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..document import rounded, series
 from ..events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift, outcome_of
 from ..events.jerk import jerk_events
-from ..events.joints import jerk_joint_events, pull_joint_events, squat_joint_events
+from ..events.joints import jerk_joint_events, pull_joint_events, shows_contact, squat_joint_events
 from ..events.lifts import STANDS_IN_FROM_STATURE
 from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
@@ -192,7 +192,7 @@ def _spread(
         events |= _told_by_joints(drawn, lift.kind, events)
         if not lift.events_s.keys() - events.keys():
             jitter = FRAME_SD / bar.rate_hz
-            late = {"meet": jitter, "contact": CONTACT_SD_S}
+            late = {"meet": jitter} if drawn and shows_contact(drawn) else {"meet": jitter, "contact": CONTACT_SD_S}
             events = {name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}
         events |= {name: at + own.normal(0, FRAME_SD / bar.rate_hz) for name, at in said.items()}
         for name, at in events.items():

@@ -68,7 +68,7 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
         # Knees that never bend again: contact is looked for from where the bar is furthest from the thigh.
         since = largest(t, body.thigh_gap, after_s=knee, before_s=peak) or knee
     # Joints that are known to a centimetre tell contact by its definition; otherwise the bar's way tells it better.
-    sure = max(body.doubt_m("hip"), body.doubt_m("knee")) < KNOWN_M
+    sure = shows_contact(body)
     contact = bar.get("contact") if not sure else None
     gap = body.thigh_gap
     if not sure:
@@ -84,6 +84,11 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
     if "meet" in bar and "bottom" in bar:
         made |= _received(body, kind in OVERHEAD, bar["apex"], bar["meet"], bar["bottom"], bar["bottom"])
     return made
+
+
+def shows_contact(body: BodyMotion) -> bool:
+    """Whether hip and knee are known well enough to tell when the shaft is at the thigh."""
+    return max(body.doubt_m("hip"), body.doubt_m("knee")) < KNOWN_M
 
 
 def _stood_in(body: BodyMotion, by_joint_s: float, by_stature_s: float) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..events.search import first_crossing
 from .posture import CM, stretch
 from .registry import LiftData, Value, measure
 
@@ -18,24 +19,28 @@ def torso_shin_difference(data: LiftData) -> Value:
     return Value(abs(body.at(body.trunk - body.angle("ankle", "knee"), when)), when)
 
 
-def _fastest_down(data: LiftData) -> tuple[float, int]:
-    path = data.between("descent_start", "bottom")
-    fastest = -float(data.motion.vy_m_s[path].min())
-    return fastest, int(path[np.flatnonzero(-data.motion.vy_m_s[path] >= AT_ITS_FASTEST * fastest)[-1]])
+def _fastest_down(data: LiftData) -> tuple[float, float]:
+    """The largest speed downwards (m/s), and when it was last there (s): between two frames a quick bar goes centimetres."""
+    path, t = data.between("descent_start", "bottom"), data.motion.time_s
+    down = -data.motion.vy_m_s
+    fastest = float(down[path].max())
+    last = float(t[path[np.flatnonzero(down[path] >= AT_ITS_FASTEST * fastest)[-1]]])
+    slower = first_crossing(t, down, AT_ITS_FASTEST * fastest, after_s=last, before_s=data.events_s["bottom"], rising=False)
+    return fastest, last if slower is None else slower
 
 
 @measure("sink_speed", "Fastest way down", "m/s", families=SQUAT, needs=("descent_start", "bottom"))
 def sink_speed(data: LiftData) -> Value:
     """Largest downward speed on the way down."""
     fastest, last = _fastest_down(data)
-    return Value(fastest, float(data.motion.time_s[last]))
+    return Value(fastest, last)
 
 
 @measure("brake_distance", "Braked over", "cm", families=SQUAT, needs=("descent_start", "bottom"))
 def brake_distance(data: LiftData) -> Value:
     """Height above the bottom at which the way down was last at its fastest."""
     _, last = _fastest_down(data)
-    return Value(CM * (float(data.motion.y_m[last]) - data.at("y_m", "bottom")), float(data.motion.time_s[last]))
+    return Value(CM * (data.motion.at("y_m", last) - data.at("y_m", "bottom")), last)
 
 
 @measure("bar_off_midfoot", "Bar drifts off mid-foot", "cm", families=SQUAT, needs=("descent_start", "stand"), requires=("joints",))

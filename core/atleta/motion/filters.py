@@ -17,7 +17,7 @@ from scipy.signal import butter, sosfiltfilt
 Floats = NDArray[np.float64]
 
 # A barbell with a person behind it has nothing to say above this; and below the first nothing of a lift would be left.
-LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ = 4.0, 18.0
+LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ = 4.0, 24.0
 MIN_FRAMES = 12
 # What is removed is compared with the noise window by window: a lift's quickest moments are short, and over a whole clip their loss
 # would be averaged away. Chance alone makes the noisiest of some twenty windows this much louder than the mean.

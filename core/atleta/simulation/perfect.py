@@ -16,7 +16,7 @@ from .film import Shoot, frames_of, truth_of
 from .script import Performance
 
 # Discs known exactly still get a deviation, or nothing would be left to weigh them by.
-LEAST_PX = 0.02
+LEAST_PX = 0.005
 
 
 def perfect_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, seed: int = 0) -> tuple[RawTracks, dict[str, Any]]:

@@ -497,7 +497,7 @@ def _receive(script: Script, plan: PullPlan, at: dict[str, float], x_contact: fl
     script.wish("bar_over_midfoot", [(bottom, plan.caught_m)], 0.002)
     if plan.caught_m > LANDS_FORWARD_M and bottom - meet > 0.3:
         # A bar that is ridden down long is in front on the way, and does not dart there in the bottom.
-        script.wish("bar_over_midfoot", [(meet + 0.4 * (bottom - meet), plan.caught_m), (bottom, plan.caught_m)], 0.006)
+        script.wish("bar_over_midfoot", [(meet + 0.15 * (bottom - meet), plan.caught_m), (bottom, plan.caught_m)], 0.006, 0.012)
     power = spec.kind.startswith("power")
     deep = squat_hip_m(build, POWER_DEG if power else DEEP_DEG, wide, 0.14 if power else 0.20)
     tilt = plan.trunk_catch_deg
