@@ -13,7 +13,7 @@ Model points are not joint centres: where this model's points lie against the jo
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,23 +22,36 @@ from scipy.ndimage import gaussian_filter1d
 from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
-from .solver import System, cost, smoothness
+from .solver import System, cost, nudged, smoothness
 from .start import first_guess, hangs, jumped, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
-FIRST_ALONE = 5
 # What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, in calm and in quick ones,
 # and how well the model's points stand for the joints.
 SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 1.3, 2.2, 0.1, 0.007
 DISC_EDGE_SD = 0.007
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03
-ROUNDS, AGAIN_ROUNDS = 24, 10
 # A bar that goes up so quickly is being thrown: from none to fully.
 RISES_M_S = (1.0, 1.5)
 # So many bodies that the fit leaves as likely are kept beside it.
 DRAWS = 24
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Some rounds of the fit: how many at most, how forgiving of what disagrees, whether the body moves alone (and not what is the same in
+    all frames), and the gain, as a share, below which the next stage follows."""
+
+    rounds: int
+    loose: float
+    alone: bool = False
+    enough: float = 1e-3
+
+
+STAGES = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0), Stage(13, 1.0, enough=3e-4))
+STAGES_AGAIN = (Stage(10, 1.0, enough=3e-4),)
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 
 
@@ -71,38 +84,42 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         rising=rising,
     )  # fmt: skip
     scene = without_impossible(scene, shared)
-    many = scene.repeated(SIZE + len(SHARED) + 1)
+    many = nudged(scene)
     if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
         states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
         shared = np.array([earlier.shared[name] for name in SHARED])
         shared[0] = np.log(shared[0])
-        first = ROUNDS - AGAIN_ROUNDS
+        begun_afresh = False
     else:
-        states, first = first_guess(scene, shared), 0
+        states, begun_afresh = first_guess(scene, shared), True
     smooth = smoothness(seen.time_s, seen.quick)
+    alone = replace(believed, sds=1e-3 * believed.sds)
     damping = 1.0
-    for turn in range(first, ROUNDS):
-        loose = 4.0 if turn < 6 else 2.0 if turn < 11 else 1.0
-        known = believed if turn >= FIRST_ALONE else replace(believed, sds=1e-3 * believed.sds)
-        system = System.of(scene, many, states, shared, smooth, known, loose)
-        before = cost(scene, states, shared, smooth, known, loose)
+    for stage in STAGES if begun_afresh else STAGES_AGAIN:
+        known = alone if stage.alone else believed
+        before = cost(scene, states, shared, smooth, known, stage.loose)
         if not np.isfinite(before):
             # No step would ever be taken, and the first guess would pass for a fit.
             raise FloatingPointError("What the fit of the body is to make small is not a number.")
-        for _ in range(10):
-            step, shared_step = system.step(damping)
-            after = cost(scene, states + step, shared + shared_step, smooth, known, loose)
-            if after <= before:
+        for _ in range(stage.rounds):
+            system = System.of(scene, many, states, shared, smooth, known, stage.loose)
+            eased = damping / 10
+            for _ in range(10):
+                step, shared_step = system.step(damping)
+                after = cost(scene, states + step, shared + shared_step, smooth, known, stage.loose)
+                if after <= before:
+                    break
+                # What was too bold now is so in the next round.
+                damping = eased = 5 * damping
+            else:
+                continue
+            states, shared = states + step, shared + shared_step
+            damping = max(eased, 1e-4)
+            gained, before = before - after, after
+            if gained < stage.enough * before:
                 break
-            damping *= 5
-        else:
-            continue
-        states, shared = states + step, shared + shared_step
-        damping = max(damping / 10, 1e-4)
-        if before - after < 1e-4 * before and loose == 1.0 and turn > max(12, first):
-            break
     system = System.of(scene, many, states, shared, smooth, believed, 1.0)
-    body = _told(scene, many, states, shared, *system.covariance())
+    body = _told(scene, states, shared, *system.covariance())
     return replace(body, drawn_m=_drawn(scene, states, shared, system))
 
 
@@ -133,7 +150,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     return made.astype(np.float16).astype(np.float64)
 
 
-def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
+def _told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
     """The fitted body with what its places leave open in the picture: a farther camera moves a body in metres, not in pixels."""
     seen, S = scene.seen, scene.seen.stature_m
     places = places_of(states, shared, S, scene.received)
@@ -145,7 +162,7 @@ def _told(scene: Scene, many: Scene, states: Floats, shared: Floats, own: Floats
         known[SIZE + column, :, column] += 1e-4
     moved, known = moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED))
     by = (
-        many.project(places_of(moved, known, S, np.tile(scene.received, SIZE + len(SHARED))), known)[0].reshape(-1, *pixels.shape) - pixels
+        scene.project(places_of(moved, known, S, np.tile(scene.received, SIZE + len(SHARED))), known)[0].reshape(-1, *pixels.shape) - pixels
     ) / 1e-4
     by_state, by_shared = np.moveaxis(by[:SIZE], 0, -1), np.moveaxis(by[SIZE:], 0, -1)
     whole = by_shared + by_state @ lever[:, None]

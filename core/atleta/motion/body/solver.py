@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -91,6 +92,23 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     return total + float((floor_seen(scene, shared) ** 2).sum())
 
 
+TERMS = SIZE + len(SHARED)
+
+
+def nudged(scene: Scene) -> tuple[Scene, Scene]:
+    """What `System.of` looks at in one go: the frames as they are and once for every term that is nudged, one half for each of two cores."""
+    return scene.repeated((TERMS + 1) // 2), scene.repeated(TERMS + 1 - (TERMS + 1) // 2)
+
+
+def _on_both_cores(many: tuple[Scene, Scene], states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
+    """`residuals` of all of them."""
+    middle = len(many[0].seen.held)
+    with ThreadPoolExecutor(1) as other:
+        later = other.submit(residuals, many[1], states[middle:], shared[middle:])
+        off, kinds = residuals(many[0], states[:middle], shared[:middle])
+        return np.concatenate([off, later.result()[0]]), kinds
+
+
 @dataclass(frozen=True)
 class System:
     """The normal equations about one state: diagonal blocks, what couples a frame with the next and the one after, and the border."""
@@ -104,17 +122,16 @@ class System:
     right_shared: Floats
 
     @classmethod
-    def of(cls, scene: Scene, many: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> System:
+    def of(cls, scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> System:
         frames = len(states)
-        terms = SIZE + len(SHARED)
-        moved = np.tile(states, (terms + 1, 1, 1))
-        known = np.tile(shared, (terms + 1, frames, 1))
+        moved = np.tile(states, (TERMS + 1, 1, 1))
+        known = np.tile(shared, (TERMS + 1, frames, 1))
         for k in range(SIZE):
             moved[k + 1, :, k] += NUDGE
         for k in range(len(SHARED)):
             known[SIZE + k + 1, :, k] += NUDGE
-        looked, kinds = residuals(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
-        looked = looked.reshape(terms + 1, frames, -1)
+        looked, kinds = _on_both_cores(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
+        looked = looked.reshape(TERMS + 1, frames, -1)
         off = looked[0]
         slopes = (looked[1:] - off) / NUDGE
         weight = _counted(off, kinds, loose)
