@@ -54,7 +54,12 @@ def judged(case: tuple[str, str, int]) -> dict:
     camera = HIGH if "jerk" in kind or kind == "overhead_squat" else Camera()
     raw, truth = perfect_tracks(done, camera, seed=seed)
     said = Settings(
-        lift=kind, load_kg=load_kg, stature_m=build.stature_m, facing=truth["clip"]["facing"], plumb_deg=0.0, usual_speed=_usual(kind, build)
+        lift=kind,
+        load_kg=load_kg,
+        stature_m=build.stature_m,
+        facing=truth["clip"]["facing"],
+        plumb_deg=0.0,
+        usual_speed=_usual(kind, build),
     )
     info = ClipInfo(camera.width_px, camera.height_px, 0, 5.0, len(raw.frame_time_s), 60.0, "h264")
     lifts = build_document(raw, info, "0" * 64, said, PerfectBody(done, camera, seed))["lifts"]

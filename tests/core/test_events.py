@@ -88,7 +88,7 @@ def test_a_stature_in_centimetres_is_refused_in_words() -> None:
 def data(x: np.ndarray, y: np.ndarray, events: dict[str, float], *, load: float | None = 100.0) -> LiftData:
     speed = [np.gradient(one, CLOCK) for one in (x, y)]
     force = [np.gradient(one, CLOCK) for one in speed]
-    return LiftData(BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[0], force[1], y, 0.0), events, True, 0.225, load, 1.70)
+    return LiftData(BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[0], force[1], force[1], y, 0.0), events, True, 0.225, load, 1.70)
 
 
 def number(held: LiftData, name: str, family: str = "pull") -> float:
@@ -166,5 +166,5 @@ def test_the_kind_of_lift_is_recognised_from_the_bar(kind: str, stature: float) 
 
 
 def test_a_bar_that_lies_still_is_no_lift() -> None:
-    still = BarTrack(0, np.arange(60) / 60, np.zeros(60), np.full(60, 0.2), np.full(60, 1e-3), np.zeros(60, bool), 60.0, 6.0, 6.0)
+    still = BarTrack(0, np.arange(60) / 60, np.zeros(60), np.full(60, 0.2), np.full(60, 1e-3), np.zeros(60, bool), 60.0, 6.0, 6.0, 6.0)
     assert recognise(bar_motion(still), disc_radius_m=0.225, stature_m=1.7, bar_against_shoulder_m=None) is None

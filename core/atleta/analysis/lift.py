@@ -208,7 +208,8 @@ def _spread(
 def _filtered_at(bar: BarTrack, share: float) -> BarTrack:
     """The same track with its cut-offs this much lower or higher."""
     most = 0.45 * bar.rate_hz
-    return replace(bar, cutoff_hz=min(share * bar.cutoff_hz, most), acceleration_cutoff_hz=min(share * bar.acceleration_cutoff_hz, most))
+    names = ("cutoff_hz", "acceleration_cutoff_hz", "quick_cutoff_hz")
+    return replace(bar, **{name: min(share * getattr(bar, name), most) for name in names})
 
 
 def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, disc_radius_m: float) -> dict[str, float]:

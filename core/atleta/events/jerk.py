@@ -23,7 +23,7 @@ LET_FALL_M_S = 2.2
 
 def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, float]:
     """Times (s) of a jerk's events between `start_s` (bar still in the rack) and `stop_s`; what the bar does not show is absent."""
-    t, y, vy, ay = motion.time_s, motion.y_m, motion.vy_m_s, motion.ay_m_s2
+    t, y, vy, ay = motion.time_s, motion.y_m, motion.vy_m_s, motion.quick_ay_m_s2
     events: dict[str, float] = {}
     # A bar let fall comes off the floor again faster than any drive.
     fallen = first_crossing(t, vy, -LET_FALL_M_S, after_s=start_s, before_s=stop_s, rising=False)

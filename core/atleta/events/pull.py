@@ -119,7 +119,7 @@ def pull_events(
         rest_y_m: the bar's y while it lies on the floor.
         disc_radius_m: height of the bar above the floor while it lies there.
     """
-    t, y, vy, ay = motion.time_s, motion.y_m, motion.vy_m_s, motion.ay_m_s2
+    t, y, vy, ay = motion.time_s, motion.y_m, motion.vy_m_s, motion.quick_ay_m_s2
     window = (t >= start_s) & (t <= stop_s)
     events: dict[str, float] = {}
     up = onset(t[window], motion.raw_y_m[window] - rest_y_m, noise=motion.noise_m, upto=0.025)

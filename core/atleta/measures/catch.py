@@ -6,7 +6,8 @@ import numpy as np
 
 from ..events import OVERHEAD, RECEIVED
 from ..events.joints import KNOWN_M, LOCKED_DEG, OFF_FLOOR_M
-from .posture import CM, depth_cm, most, rise_ratio, stretch
+from ..events.search import first_crossing
+from .posture import CM, LEAST_RISE_M, depth_cm, most, stretch
 from .registry import LiftData, Value, measure
 
 CLEANS = frozenset({"clean", "power_clean", "muscle_clean"})
@@ -108,16 +109,16 @@ def hip_shoulder_rise_ratio_stand(data: LiftData) -> Value | None:
     t, y = data.motion.time_s, data.motion.y_m
     bottom, stand = data.events_s["bottom"], data.events_s["stand"]
     low, tall = data.at("y_m", "bottom"), data.at("y_m", "stand")
-    third = np.flatnonzero((t > bottom) & (t < stand) & (y > low + (tall - low) / 3))
-    if len(third) == 0:
+    until = first_crossing(t, y, low + (tall - low) / 3, after_s=bottom, before_s=stand)
+    if until is None:
         return None
     # Hips that shoot up do so while bar and shoulders still stay down: each rises from where it was itself lowest.
-    body, until = data.lifter, float(t[third[0]])
+    body = data.lifter
     here = stretch(data, bottom, until)
     if len(here) == 0:
         return None
     hips, shoulders = (body.at(body.y(name), until) - float(body.y(name)[here].min()) for name in ("hip", "shoulder"))
-    return Value(hips / shoulders if shoulders > 0.02 else np.nan, until)
+    return Value(hips / shoulders if shoulders > LEAST_RISE_M else np.nan, until)
 
 
 @measure("stand_peak_speed", "Peak velocity standing up", "m/s", families=("pull", "squat"), needs=("bottom", "stand"))

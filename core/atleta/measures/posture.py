@@ -14,6 +14,8 @@ Floats = NDArray[np.float64]
 Read = Callable[[BodyMotion], Floats]
 
 CM = 100.0
+# A rise of the shoulders smaller than this is no rise to hold the hips' against.
+LEAST_RISE_M = 0.02
 
 
 def at_event(name: str, label: str, unit: str, read: Read, event: str, called: str, about: str, *, families: tuple[str, ...]) -> None:
@@ -48,13 +50,6 @@ def change(data: LiftData, series: Floats, first: str, then: str, scale: float =
     """How much a series has grown from one event to another."""
     body = data.lifter
     return Value(scale * (body.at(series, data.events_s[then]) - body.at(series, data.events_s[first])), data.events_s[then])
-
-
-def rise_ratio(data: LiftData, start_s: float, stop_s: float) -> Value:
-    """Rise of the hips over rise of the shoulders between two times."""
-    body = data.lifter
-    hips, shoulders = (body.at(body.y(name), stop_s) - body.at(body.y(name), start_s) for name in ("hip", "shoulder"))
-    return Value(hips / shoulders if shoulders > 0.02 else np.nan, stop_s)
 
 
 def depth_cm(body: BodyMotion) -> Floats:

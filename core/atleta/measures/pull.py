@@ -7,7 +7,7 @@ import numpy as np
 from ..events.joints import REBENT_DEG
 from ..events.search import first_crossing
 from .bar import push_of
-from .posture import CM, change, most, rise_ratio, stretch
+from .posture import CM, LEAST_RISE_M, change, most, stretch
 from .registry import LiftData, Value, measure
 from .start import Start, solved_start
 
@@ -51,7 +51,8 @@ def trunk_change_to_knee(data: LiftData) -> Value:
 @measure("hip_shoulder_rise_ratio@pull", "Hips against shoulders, rising", "–", needs=("lift_off", "knee"), requires=("joints",))
 def hip_shoulder_rise_ratio(data: LiftData) -> Value:
     """Rise of the hips over rise of the shoulders from lift-off to the knee: 1 is together."""
-    return rise_ratio(data, data.events_s["lift_off"], data.events_s["knee"])
+    hips, shoulders = (change(data, data.lifter.y(name), "lift_off", "knee") for name in ("hip", "shoulder"))
+    return Value(hips.value / shoulders.value if shoulders.value > LEAST_RISE_M else np.nan, hips.time_s)
 
 
 @measure("shin_upright_below_knee", "Bar below the knee, shins upright", "cm", needs=("lift_off", "knee"), requires=("joints",))

@@ -415,7 +415,6 @@ def _received(m: Motion, part: Part, contact: int, apex: int, x: Floats, origin:
         made["bar_shoulder_gap"] = 100 * turned[apex : meet + 1].max()
     if "stand" in e:
         stand = m.i("stand")
-        rise = np.arange(bottom, stand)
         low, tall = y[bottom], y[stand]
         third = m.first(y[:stand] > low + (tall - low) / 3, bottom) or stand
         made["hip_shoulder_rise_ratio@stand"] = _risen(m, bottom, third)

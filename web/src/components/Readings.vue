@@ -32,6 +32,16 @@ const told = computed(() =>
     return at && value != null ? [{ id, ...at, says: `${value.toFixed(0)}° ± ${sd.toFixed(0)}` }] : []
   }),
 )
+/** The same with each line of text clear of the one above it: in the start position hip and knee are at one height. */
+const written = computed(() => {
+  const line = props.stroke * 8.5
+  return [...told.value]
+    .sort((one, other) => one.y - other.y)
+    .reduce<typeof told.value>((above, one) => {
+      const least = above.length ? above[above.length - 1]!.y + line : -Infinity
+      return [...above, { ...one, y: Math.max(one.y, least) }]
+    }, [])
+})
 const foot = computed(() => {
   const [heel, toe] = [place('heel'), place('toe')]
   if (!heel || !toe || !props.analysis.scale) return null
@@ -95,7 +105,7 @@ const weight = computed(() => {
     </template>
     <template v-if="angles">
       <text
-        v-for="one in told"
+        v-for="one in written"
         :key="one.id"
         :x="one.x + behind * stroke * 7"
         :y="one.y + stroke * 2.5"

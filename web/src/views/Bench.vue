@@ -765,7 +765,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   flex: none;
   height: calc(100vh - 44px);
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 412px;
+  grid-template-columns: minmax(0, 1fr) 25.75rem;
   grid-template-rows: auto auto minmax(0, 1fr);
   gap: 0.4rem 0.6rem;
   padding: 0.4rem 0.6rem 0.5rem;

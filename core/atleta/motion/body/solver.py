@@ -96,7 +96,7 @@ TERMS = SIZE + len(SHARED)
 
 
 def nudged(scene: Scene) -> tuple[Scene, Scene]:
-    """What `System.of` looks at in one go: the frames as they are and once for every term that is nudged, one half for each of two cores."""
+    """What `System.of` looks at in one go: the frames as they are and once for every term that is nudged, a half on each of two cores."""
     return scene.repeated((TERMS + 1) // 2), scene.repeated(TERMS + 1 - (TERMS + 1) // 2)
 
 
@@ -122,7 +122,9 @@ class System:
     right_shared: Floats
 
     @classmethod
-    def of(cls, scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> System:
+    def of(
+        cls, scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
+    ) -> System:
         frames = len(states)
         moved = np.tile(states, (TERMS + 1, 1, 1))
         known = np.tile(shared, (TERMS + 1, frames, 1))

@@ -1,0 +1,119 @@
+"""Measures of the lifter on bodies that are written down, not fitted: each against what its definition gives by hand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from atleta.measures import LiftData, Value, measure_lift
+from atleta.motion import BarMotion, BodyMotion
+from atleta.motion.body.model import POINT, POINTS
+
+RATE = 60.0
+CLOCK = np.arange(0, 2, 1 / RATE)
+LENGTHS = {"thigh": 0.40, "shin": 0.40, "trunk": 0.50, "upper_arm": 0.28, "forearm": 0.25, "grip": 0.35}
+
+
+def body(*, bar: np.ndarray, **places: np.ndarray) -> BodyMotion:
+    """A lifter whose named joints `(frames, 2)` are where they are said to be, both sides alike; the others are at the origin."""
+    points = np.zeros((len(CLOCK), len(POINTS), 3))
+    for name, place in places.items():
+        for side in ("near", "far") if f"near_{name}" in POINT else ("",):
+            points[:, POINT[f"{side}_{name}" if side else name], :2] = place
+    return BodyMotion(CLOCK, points, bar, np.zeros((0, len(CLOCK), len(POINTS) + 1, 3)), 1.70, LENGTHS)
+
+
+def at(x: float | np.ndarray, y: float | np.ndarray) -> np.ndarray:
+    return np.stack(np.broadcast_arrays(np.asarray(x, float), np.asarray(y, float), CLOCK)[:2], axis=1)
+
+
+def lift(lifter: BodyMotion, events: dict[str, float], kind: str = "snatch") -> LiftData:
+    x, y = lifter.bar.T
+    vx, vy = np.gradient(x, CLOCK), np.gradient(y, CLOCK)
+    ay = np.gradient(vy, CLOCK)
+    motion = BarMotion(0, CLOCK, x, y, vx, vy, np.gradient(vx, CLOCK), ay, ay, y, 0.0)
+    return LiftData(motion, events, True, 0.225, 80.0, 1.70, kind, lifter)
+
+
+def number(held: LiftData, name: str, family: str = "pull") -> float:
+    value = measure_lift(family, held)[name]
+    assert isinstance(value, Value), value
+    return value.value
+
+
+def trunk_at(degrees: np.ndarray) -> dict[str, np.ndarray]:
+    """Hip and shoulder of a trunk at an angle."""
+    angle = np.radians(degrees)
+    return {"hip": at(0.0, 0.9), "shoulder": at(0.5 * np.cos(angle), 0.9 + 0.5 * np.sin(angle))}
+
+
+def test_the_trunk_leans_back_as_far_as_at_peak_velocity_though_no_frame_was_taken_then() -> None:
+    falling_back = 60 + 60 * CLOCK
+    lifter = body(bar=at(0.1, 0.3 + 0.5 * CLOCK), **trunk_at(falling_back))
+    peak = 1.0 + 0.5 / RATE
+    held = lift(lifter, {"contact": 0.5, "peak_speed": peak})
+    assert number(held, "lean_back") == pytest.approx(60 * peak + 60 - 90, abs=0.01)
+
+
+def test_the_trunk_opens_early_by_what_it_has_opened_when_the_bar_is_ten_centimetres_above_the_knee() -> None:
+    # Ten degrees between two frames: the frame before and the one after would be five off.
+    opening = 40 + 600 * np.clip(CLOCK - 0.5, 0, None)
+    bar = at(0.05, 0.3 + 0.5 * CLOCK)
+    high = 0.5 + 0.25 / RATE
+    lifter = body(bar=bar, knee=at(0.1, 0.3 + 0.5 * high - 0.10), **trunk_at(opening))
+    held = lift(lifter, {"lift_off": 0.1, "knee": 0.3, "peak_speed": 1.5})
+    assert number(held, "trunk_opened_early") == pytest.approx(600 * 0.25 / RATE, abs=0.05)
+
+
+def test_hips_that_shoot_up_under_a_bar_that_stays_down_rise_more_than_the_shoulders() -> None:
+    shoot = np.clip((CLOCK - 0.5) / 0.3, 0, 1)
+    stand = np.clip((CLOCK - 0.8) / 0.9, 0, 1)
+    lifter = body(bar=at(0.0, 0.8 + 0.6 * stand), hip=at(-0.1, 0.3 + 0.2 * shoot + 0.4 * stand), shoulder=at(0.0, 0.75 + 0.6 * stand))
+    held = lift(lifter, {"bottom": 0.4, "stand": 1.8})
+    third = 1 / 3
+    assert number(held, "hip_shoulder_rise_ratio@stand") == pytest.approx((0.2 + 0.4 * third) / (0.6 * third), rel=0.03)
+
+
+def test_a_leg_in_a_wide_stance_is_as_straight_as_it_is() -> None:
+    # Hip above ankle and 10 cm aside: from the side the leg looks a little shorter than it is.
+    lifter = body(bar=at(0.0, 1.0), hip=at(0.0, 0.9), ankle=at(0.0, 0.9 - 0.76), knee=at(0.12, 0.5))
+    points = lifter.points.copy()
+    wide = CLOCK > 1.0
+    points[wide, POINT["near_ankle"], 2] = 0.25
+    points[wide, POINT["near_ankle"], 1] = 0.9 - np.sqrt(0.76**2 - 0.25**2)
+    straight = replace(lifter, points=points).knee_straight
+    assert straight[10] == pytest.approx(straight[-10], abs=0.01)
+
+
+SPLIT = {"low_point": 0.5, "first_step": 1.5}
+
+
+def jerked(knee_back: np.ndarray, near_is_front: bool) -> LiftData:
+    """A split held from 0.5 s to 1.5 s: one leg ahead with an upright shin, the other back with its knee at a height of its own."""
+    lifter = body(bar=at(0.0, 1.9), hip=at(0.0, 0.8), shoulder=at(0.0, 1.3))
+    points = lifter.points.copy()
+    front, back = ("near", "far") if near_is_front else ("far", "near")
+    for side, ankle, knee in ((front, at(0.4, 0.1), at(0.4, 0.5)), (back, at(-0.5, 0.1), knee_back)):
+        for name, place in (("ankle", ankle), ("knee", knee), ("heel", ankle - [0.05, 0.1]), ("toe", ankle + [0.15, -0.1])):
+            points[:, POINT[f"{side}_{name}"], :2] = place
+    return lift(replace(lifter, points=points), SPLIT, "split_jerk")
+
+
+def test_the_back_knee_is_what_the_split_holds_and_not_what_the_landing_bends() -> None:
+    held = at(-0.25, 0.45)
+    landing = np.where((CLOCK < 0.7)[:, None], held + [0.06, -0.06], held)
+    steady = number(jerked(held, False), "back_knee_angle", "jerk")
+    assert steady == pytest.approx(180.0, abs=0.5)
+    assert number(jerked(landing, False), "back_knee_angle", "jerk") == pytest.approx(steady, abs=0.01)
+
+
+def test_a_leg_behind_the_other_is_judged_only_where_it_is_known() -> None:
+    known = jerked(at(-0.25, 0.45), near_is_front=True)
+    assert number(known, "back_knee_angle", "jerk") == pytest.approx(180.0, abs=0.5)
+    rng = np.random.default_rng(1)
+    guessed = rng.normal(0, 0.04, (24, 1, len(POINTS) + 1, 3)) + np.zeros((1, len(CLOCK), 1, 1))
+    doubtful = replace(known, body=replace(known.lifter, drawn_off=guessed))
+    assert measure_lift("jerk", doubtful)["back_knee_angle"] == "the lifter was not seen well enough here"
+    assert number(doubtful, "front_shin_off_vertical", "jerk") == pytest.approx(0.0, abs=0.5)
