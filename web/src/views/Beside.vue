@@ -73,13 +73,14 @@ watch(() => [props.id, props.other], open)
 
 const clipOf = (id: string) => clips.value.find((clip) => clip.id === id) ?? null
 const first = computed(() => clipOf(props.id))
+/** What tells lifts of one athlete apart comes first: beside three others little room is left for the rest. */
 const named = (clip: Clip) =>
   [
-    clip.athlete_name,
-    title(clip.lift),
     clip.load ? load(clip.load, clip.load_unit ?? 'kg') : '',
     clip.made === false ? 'missed' : '',
     clip.filmed_on ?? '',
+    title(clip.lift),
+    clip.athlete_name,
   ]
     .filter(Boolean)
     .join(' · ')
