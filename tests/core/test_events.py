@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -95,6 +97,16 @@ def number(held: LiftData, name: str, family: str = "pull") -> float:
     value = measure_lift(family, held)[name]
     assert isinstance(value, Value), value
     return value.value
+
+
+@given(st.floats(1.0, 2.0))
+def test_a_largest_speed_between_two_frames_is_not_missed(when: float) -> None:
+    pulled = data(np.zeros_like(CLOCK), 0.225 + 0.5 * CLOCK, {"lift_off": 0.2, "peak_speed": when})
+    speed = 2.0 - 60 * (CLOCK - when) ** 2
+    pulled = replace(pulled, motion=replace(pulled.motion, vy_m_s=speed))
+    assert number(pulled, "peak_velocity") == pytest.approx(2.0, abs=0.001)
+    down = replace(pulled, motion=replace(pulled.motion, vy_m_s=-speed), events_s={"dip_start": 0.2, "dip_bottom": when + 0.3})
+    assert number(down, "dip_peak_speed", "jerk") == pytest.approx(2.0, abs=0.001)
 
 
 def test_a_bar_pulled_straight_up_with_even_force() -> None:

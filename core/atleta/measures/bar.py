@@ -33,8 +33,7 @@ def push_of(data: LiftData) -> Floats:
 @measure("peak_velocity", "Peak velocity", "m/s", needs=("lift_off", "peak_speed"))
 def peak_velocity(data: LiftData) -> Value:
     """Largest upward speed of the bar in the pull."""
-    when = data.events_s["peak_speed"]
-    return Value(float(data.motion.vy_m_s[data.between("lift_off", "peak_speed")].max()), when)
+    return Value(data.fastest("lift_off", "peak_speed").value, data.events_s["peak_speed"])
 
 
 @measure("speed_against_usual", "Peak velocity against the usual", "spreads", needs=("lift_off", "peak_speed"), requires=("usual_speed",))
@@ -330,9 +329,7 @@ def dip_time(data: LiftData) -> Value:
 @measure("dip_peak_speed", "Fastest downwards in the dip", "m/s", families=("jerk",), needs=("dip_start", "dip_bottom"))
 def dip_peak_speed(data: LiftData) -> Value:
     """Largest downward speed of the bar in the dip."""
-    path = data.between("dip_start", "dip_bottom")
-    low = int(path[np.argmin(data.motion.vy_m_s[path])])
-    return Value(-float(data.motion.vy_m_s[low]), float(data.motion.time_s[low]))
+    return data.fastest("dip_start", "dip_bottom", up=False)
 
 
 @measure("dip_bar_shift", "Forward in the dip", "cm", families=("jerk",), needs=("dip_start", "dip_bottom"))
@@ -341,7 +338,7 @@ def dip_bar_shift(data: LiftData) -> Value:
     return Value(100 * data.at("x_m", "dip_bottom"), data.events_s["dip_bottom"])
 
 
-@measure("drive_peak_velocity", "Peak velocity of the drive", "m/s", families=("jerk",), needs=("drive_end",))
+@measure("drive_peak_velocity", "Peak velocity of the drive", "m/s", families=("jerk",), needs=("dip_bottom", "drive_end"))
 def drive_peak_velocity(data: LiftData) -> Value:
     """Largest upward speed of the bar in the drive."""
-    return Value(data.at("vy_m_s", "drive_end"), data.events_s["drive_end"])
+    return Value(data.fastest("dip_bottom", "drive_end").value, data.events_s["drive_end"])

@@ -124,9 +124,7 @@ def hip_shoulder_rise_ratio_stand(data: LiftData) -> Value | None:
 @measure("stand_peak_speed", "Peak velocity standing up", "m/s", families=("pull", "squat"), needs=("bottom", "stand"))
 def stand_peak_speed(data: LiftData) -> Value:
     """Largest upward bar speed while standing up."""
-    here = data.between("bottom", "stand")
-    top = int(here[np.argmax(data.motion.vy_m_s[here])])
-    return Value(float(data.motion.vy_m_s[top]), float(data.motion.time_s[top]))
+    return data.fastest("bottom", "stand")
 
 
 @measure("elbow_to_knee", "Elbow from the knee in the catch", "cm", needs=("meet", "bottom"), requires=("joints",), kinds=CLEANS)

@@ -7,10 +7,21 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
 
 from ..motion import BarMotion, BodyMotion
 
 Floats = NDArray[np.float64]
+# Into so many instants two frames' time is divided where a largest value is looked for between them.
+BETWEEN_FRAMES = 33
+
+
+@dataclass(frozen=True)
+class Value:
+    """A measure's value in its declared unit and the time (s) that shows it."""
+
+    value: float
+    time_s: float
 
 
 @dataclass(frozen=True)
@@ -44,16 +55,22 @@ class LiftData:
         inside = np.flatnonzero((t >= self.events_s[start]) & (t <= self.events_s[stop]))
         return inside if len(inside) else np.array([np.argmin(np.abs(t - self.events_s[start]))])
 
+    def fastest(self, start: str, stop: str, *, up: bool = True) -> Value:
+        """The bar's largest speed up (or down, told positive) from one event to another, m/s, and when. Looked for between frames too: a
+        pull's speed falls off by 4 % within half a frame of a film of 30 frames a second."""
+        t, speed = self.motion.time_s, self.motion.vy_m_s if up else -self.motion.vy_m_s
+        path = self.between(start, stop)
+        top = int(path[np.argmax(speed[path])])
+        near = slice(max(top - 4, 0), top + 5)
+        if len(t[near]) < 4:
+            return Value(float(speed[top]), float(t[top]))
+        grid = np.linspace(t[max(top - 1, 0)], t[min(top + 1, len(t) - 1)], BETWEEN_FRAMES)
+        values = CubicSpline(t[near], speed[near])(grid)
+        best = int(np.argmax(values))
+        return Value(float(values[best]), float(grid[best]))
+
     def at(self, column: str, event: str) -> float:
         return self.motion.at(column, self.events_s[event])
-
-
-@dataclass(frozen=True)
-class Value:
-    """A measure's value in its declared unit and the time (s) that shows it."""
-
-    value: float
-    time_s: float
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,7 @@ def _fastest_down(data: LiftData) -> tuple[float, float]:
     """The largest speed downwards (m/s), and when it was last there (s): between two frames a quick bar goes centimetres."""
     path, t = data.between("descent_start", "bottom"), data.motion.time_s
     down = -data.motion.vy_m_s
-    fastest = float(down[path].max())
+    fastest = data.fastest("descent_start", "bottom", up=False).value
     last = float(t[path[np.flatnonzero(down[path] >= AT_ITS_FASTEST * fastest)[-1]]])
     slower = first_crossing(t, down, AT_ITS_FASTEST * fastest, after_s=last, before_s=data.events_s["bottom"], rising=False)
     return fastest, last if slower is None else slower
