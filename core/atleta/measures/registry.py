@@ -64,7 +64,9 @@ class LiftData:
         near = slice(max(top - 4, 0), top + 5)
         if len(t[near]) < 4:
             return Value(float(speed[top]), float(t[top]))
-        grid = np.linspace(t[max(top - 1, 0)], t[min(top + 1, len(t) - 1)], BETWEEN_FRAMES)
+        # No further than the events, wherever a coach has put them.
+        around = np.clip([t[max(top - 1, 0)], t[min(top + 1, len(t) - 1)]], self.events_s[start], self.events_s[stop])
+        grid = np.linspace(*around, BETWEEN_FRAMES)
         values = CubicSpline(t[near], speed[near])(grid)
         best = int(np.argmax(values))
         return Value(float(values[best]), float(grid[best]))
