@@ -66,7 +66,7 @@ class LiftData:
             return Value(float(speed[top]), float(t[top]))
         # No further than the events, wherever a coach has put them.
         around = np.clip([t[max(top - 1, 0)], t[min(top + 1, len(t) - 1)]], self.events_s[start], self.events_s[stop])
-        grid = np.linspace(*around, BETWEEN_FRAMES)
+        grid = np.linspace(around[0], around[1], BETWEEN_FRAMES)
         values = CubicSpline(t[near], speed[near])(grid)
         best = int(np.argmax(values))
         return Value(float(values[best]), float(grid[best]))
