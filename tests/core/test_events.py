@@ -90,7 +90,7 @@ def test_a_stature_in_centimetres_is_refused_in_words() -> None:
 def data(x: np.ndarray, y: np.ndarray, events: dict[str, float], *, load: float | None = 100.0) -> LiftData:
     speed = [np.gradient(one, CLOCK) for one in (x, y)]
     force = [np.gradient(one, CLOCK) for one in speed]
-    return LiftData(BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[0], force[1], force[1], y, 0.0), events, True, 0.225, load, 1.70)
+    return LiftData(BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[1], force[0], force[1], y, 0.0), events, True, 0.225, load, 1.70)
 
 
 def number(held: LiftData, name: str, family: str = "pull") -> float:

@@ -254,8 +254,9 @@ def peak_acceleration(data: LiftData) -> Value:
 def vertical_work_share(data: LiftData) -> Value:
     """Share of the work on the bar that went upwards, from lift-off to peak velocity; the best exceed 90."""
     path = data.between("lift_off", "peak_speed")
-    upward = np.abs(push_of(data)[path] * data.motion.vy_m_s[path])
-    aside = np.abs(data.motion.ax_m_s2[path] * data.motion.vx_m_s[path])
+    # Contact pushes forward for a moment only, which a calm acceleration would lose.
+    upward = np.abs((data.motion.quick_ay_m_s2[path] + G) * data.motion.vy_m_s[path])
+    aside = np.abs(data.motion.quick_ax_m_s2[path] * data.motion.vx_m_s[path])
     t = data.motion.time_s[path]
     up_work, side_work = float(np.trapezoid(upward, t)), float(np.trapezoid(aside, t))
     return Value(100 * up_work / (up_work + side_work), data.events_s["peak_speed"])

@@ -41,15 +41,15 @@ class BarTrack:
     cutoff_hz: float
     acceleration_cutoff_hz: float
     quick_cutoff_hz: float
-    """For the acceleration that tells when the bar is met."""
+    """For the accelerations that tell when the bar is met, and what a short push does."""
 
 
 @dataclass(frozen=True)
 class BarMotion:
     """Filtered bar motion, `(frames,)` each. NaN nowhere: a stretch with gaps is cut before.
 
-    x forward and y up (m) are counted from a zero that the caller sets; derivatives in m/s and m/s². `quick_ay_m_s2` is the same
-    acceleration, noisier and quicker: for instants, not for sizes.
+    x forward and y up (m) are counted from a zero that the caller sets; derivatives in m/s and m/s². `quick_…` are the
+    same accelerations, noisier and quicker: for instants and short pushes, not for sizes.
     """
 
     first_frame: int
@@ -58,8 +58,8 @@ class BarMotion:
     y_m: Floats
     vx_m_s: Floats
     vy_m_s: Floats
-    ax_m_s2: Floats
     ay_m_s2: Floats
+    quick_ax_m_s2: Floats
     quick_ay_m_s2: Floats
     raw_y_m: Floats
     noise_m: float
@@ -115,12 +115,12 @@ def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
         bar.time_s, np.concatenate([x_m, y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz,
         acceleration_cutoff_hz=bar.acceleration_cutoff_hz,
     )  # fmt: skip
-    _, _, quick = derivatives(bar.time_s, y_m, cutoff_hz=bar.quick_cutoff_hz, rate_hz=bar.rate_hz)
+    _, _, quick = derivatives(bar.time_s, np.concatenate([x_m, y_m], axis=1), cutoff_hz=bar.quick_cutoff_hz, rate_hz=bar.rate_hz)
     count = x_m.shape[1]
     return [
         BarMotion(
-            bar.first_frame, bar.time_s, place[:, i], place[:, count + i], speed[:, i], speed[:, count + i],
-            acceleration[:, i], acceleration[:, count + i], quick[:, i], y_m[:, i], float(np.std(y_m[:, i] - place[:, count + i])),
+            bar.first_frame, bar.time_s, place[:, i], place[:, count + i], speed[:, i], speed[:, count + i], acceleration[:, count + i],
+            quick[:, i], quick[:, count + i], y_m[:, i], float(np.std(y_m[:, i] - place[:, count + i])),
         )
         for i in range(count)
     ]  # fmt: skip
