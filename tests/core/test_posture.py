@@ -118,3 +118,14 @@ def test_a_leg_behind_the_other_is_judged_only_where_it_is_known() -> None:
     doubtful = replace(known, body=replace(known.lifter, drawn_off=guessed))
     assert measure_lift("jerk", doubtful)["back_knee_angle"] == "the lifter was not seen well enough here"
     assert number(doubtful, "front_shin_off_vertical", "jerk") == pytest.approx(0.0, abs=0.5)
+
+
+def test_a_descent_that_was_fastest_between_two_frames_is_braked_from_there() -> None:
+    # Half-way between two frames, and 5 % slower in both of them.
+    peak, bottom = 0.5 + 0.5 / RATE, 0.8
+    speed = -np.clip(2.0 - 1440 * (CLOCK - peak) ** 2, 0, None)
+    height = 1.2 - 0.5 * np.clip(CLOCK - 0.1, 0, bottom - 0.1)
+    held = lift(body(bar=at(0.0, height), hip=at(0.0, 0.9)), {"descent_start": 0.1, "bottom": bottom, "stand": 1.9}, "back_squat")
+    held = replace(held, motion=replace(held.motion, vy_m_s=speed))
+    assert number(held, "sink_speed", "squat") == pytest.approx(2.0, abs=0.02)
+    assert number(held, "brake_distance", "squat") == pytest.approx(50 * (bottom - peak), abs=0.5)

@@ -23,10 +23,12 @@ def _fastest_down(data: LiftData) -> tuple[float, float]:
     """The largest speed downwards (m/s), and when it was last there (s): between two frames a quick bar goes centimetres."""
     path, t = data.between("descent_start", "bottom"), data.motion.time_s
     down = -data.motion.vy_m_s
-    fastest = data.fastest("descent_start", "bottom", up=False).value
-    last = float(t[path[np.flatnonzero(down[path] >= AT_ITS_FASTEST * fastest)[-1]]])
-    slower = first_crossing(t, down, AT_ITS_FASTEST * fastest, after_s=last, before_s=data.events_s["bottom"], rising=False)
-    return fastest, last if slower is None else slower
+    fastest = data.fastest("descent_start", "bottom", up=False)
+    level = AT_ITS_FASTEST * fastest.value
+    # It may have been so fast between two frames and in neither of them.
+    last = max([fastest.time_s, *t[path[down[path] >= level]]])
+    slower = first_crossing(t, down, level, after_s=last, before_s=data.events_s["bottom"], rising=False)
+    return fastest.value, float(last) if slower is None else slower
 
 
 @measure("sink_speed", "Fastest way down", "m/s", families=SQUAT, needs=("descent_start", "bottom"))
