@@ -14,6 +14,8 @@ from django.core.management.base import BaseCommand, CommandParser
 from clips.demo import demo_world
 
 SERVER_DIR = Path(__file__).resolve().parents[3]
+# Longer than a page waits between two requests: a connection that is closed while a browser takes it up again fails in its face.
+KEEP_ALIVE_S = "75"
 
 
 class Command(BaseCommand):
@@ -28,7 +30,7 @@ class Command(BaseCommand):
         commands = {
             "web server": [
                 sys.executable, "-m", "gunicorn", "atleta_site.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8",
-                "--timeout", "300", "--chdir", str(SERVER_DIR), "--log-level", "warning",
+                "--timeout", "300", "--keep-alive", KEEP_ALIVE_S, "--chdir", str(SERVER_DIR), "--log-level", "warning",
             ],
             "worker": [sys.executable, str(SERVER_DIR / "manage.py"), "work"],
         }  # fmt: skip
