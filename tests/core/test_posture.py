@@ -59,7 +59,7 @@ def test_the_trunk_leans_back_as_far_as_at_peak_velocity_though_no_frame_was_tak
 
 
 def test_the_trunk_opens_early_by_what_it_has_opened_when_the_bar_is_ten_centimetres_above_the_knee() -> None:
-    # Ten degrees between two frames: the frame before and the one after would be five off.
+    # Ten degrees from frame to frame, asked a quarter of the way: the frame before would be 2.5° off, the one after 7.5°.
     opening = 40 + 600 * np.clip(CLOCK - 0.5, 0, None)
     bar = at(0.05, 0.3 + 0.5 * CLOCK)
     high = 0.5 + 0.25 / RATE
@@ -78,7 +78,7 @@ def test_hips_that_shoot_up_under_a_bar_that_stays_down_rise_more_than_the_shoul
 
 
 def test_a_leg_in_a_wide_stance_is_as_straight_as_it_is() -> None:
-    # Hip above ankle and 10 cm aside: from the side the leg looks a little shorter than it is.
+    # An ankle further out than the hip: from the side the leg looks shorter than it is.
     lifter = body(bar=at(0.0, 1.0), hip=at(0.0, 0.9), ankle=at(0.0, 0.9 - 0.76), knee=at(0.12, 0.5))
     points = lifter.points.copy()
     wide = CLOCK > 1.0

@@ -135,14 +135,14 @@ def _in_the_split(data: LiftData, side: str, series: Floats) -> Value | None:
 
 @measure("front_shin_off_vertical", "Front shin off vertical", "°", families=JERK, needs=("low_point",), requires=("joints",), kinds=SPLIT)
 def front_shin_off_vertical(data: LiftData) -> Value | None:
-    """How far the front shin is off the vertical in the split; only of a leg on the camera's side."""
+    """How far the front shin is off the vertical in the split; only of a leg that is not behind the other."""
     front, _ = _sides(data)
     return _in_the_split(data, front, np.abs(90 - data.lifter.angle(f"{front}_ankle", f"{front}_knee")))
 
 
 @measure("back_knee_angle", "Back knee", "°", families=JERK, needs=("low_point",), requires=("joints",), kinds=SPLIT)
 def back_knee_angle(data: LiftData) -> Value | None:
-    """Included angle of the back knee in the split, 180 straight; only of a leg on the camera's side."""
+    """Included angle of the back knee in the split, 180 straight; only of a leg that is not behind the other."""
     _, back = _sides(data)
     return _in_the_split(data, back, data.lifter.bend(f"{back}_hip", f"{back}_knee", f"{back}_ankle"))
 

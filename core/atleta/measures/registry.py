@@ -56,8 +56,8 @@ class LiftData:
         return inside if len(inside) else np.array([np.argmin(np.abs(t - self.events_s[start]))])
 
     def fastest(self, start: str, stop: str, *, up: bool = True) -> Value:
-        """The bar's largest speed up (or down, told positive) from one event to another, m/s, and when. Looked for between frames too: a
-        pull's speed falls off by 4 % within half a frame of a film of 30 frames a second."""
+        """The bar's largest speed up (or down, told positive) from one event to another, m/s, and when. Looked for between frames too: the
+        largest of the frames was low by up to 4 % in films of 30 frames a second."""
         t, speed = self.motion.time_s, self.motion.vy_m_s if up else -self.motion.vy_m_s
         path = self.between(start, stop)
         top = int(path[np.argmax(speed[path])])

@@ -111,11 +111,11 @@ def bar_motion(bar: BarTrack) -> BarMotion:
 
 def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
     """The same for several tracks of the same frames at once, `(frames, tracks)` each, on the bar's clock and with its cut-offs."""
+    both = np.concatenate([x_m, y_m], axis=1)
     place, speed, acceleration = derivatives(
-        bar.time_s, np.concatenate([x_m, y_m], axis=1), cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz,
-        acceleration_cutoff_hz=bar.acceleration_cutoff_hz,
-    )  # fmt: skip
-    _, _, quick = derivatives(bar.time_s, np.concatenate([x_m, y_m], axis=1), cutoff_hz=bar.quick_cutoff_hz, rate_hz=bar.rate_hz)
+        bar.time_s, both, cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz, acceleration_cutoff_hz=bar.acceleration_cutoff_hz
+    )
+    _, _, quick = derivatives(bar.time_s, both, cutoff_hz=bar.quick_cutoff_hz, rate_hz=bar.rate_hz)
     count = x_m.shape[1]
     return [
         BarMotion(

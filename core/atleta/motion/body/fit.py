@@ -50,8 +50,8 @@ class Stage:
     enough: float = 1e-3
 
 
-STAGES = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0), Stage(13, 1.0, enough=3e-4))
-STAGES_AGAIN = (Stage(10, 1.0, enough=3e-4),)
+STAGES: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0), Stage(13, 1.0, enough=3e-4))
+STAGES_AGAIN: tuple[Stage, ...] = (Stage(10, 1.0, enough=3e-4),)
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 
 
@@ -89,13 +89,13 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
         shared = np.array([earlier.shared[name] for name in SHARED])
         shared[0] = np.log(shared[0])
-        begun_afresh = False
+        stages = STAGES_AGAIN
     else:
-        states, begun_afresh = first_guess(scene, shared), True
+        states, stages = first_guess(scene, shared), STAGES
     smooth = smoothness(seen.time_s, seen.quick)
     alone = replace(believed, sds=1e-3 * believed.sds)
     damping = 1.0
-    for stage in STAGES if begun_afresh else STAGES_AGAIN:
+    for stage in stages:
         known = alone if stage.alone else believed
         before = cost(scene, states, shared, smooth, known, stage.loose)
         if not np.isfinite(before):
