@@ -218,6 +218,32 @@ def test_the_shelf_is_searched_and_an_exercise_changed(browser: Browser, site: s
     context.close()
 
 
+def test_a_review_is_one_page_on_paper(browser: Browser, site: str, signed_in_state: dict, desk: Desk, reviewed: tuple[int, str]) -> None:
+    _, clip = reviewed
+    for exercise in ("pull_pause_knee", "muscle_lift"):
+        work = {"exercise": exercise, "sets": 4, "reps": 3, "percent": 50, "per_week": 1, "weeks": 4, "note": "Slowly, and film it. " * 8}
+        desk.post(f"/api/clips/{clip}/assignments", data=work)
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800}, color_scheme="dark")  # type: ignore[arg-type]
+    page = context.new_page()
+    page.goto(f"{site}/clips/{clip}/hand-over")
+    page.get_by_label("Your words").fill("Patience off the floor, and keep the bar where the thigh can find it. " * 6)
+    page.get_by_role("button", name="Hand over", exact=True).click()
+    link = page.get_by_test_id("link").input_value()
+    for address in (page.url, link):
+        page.goto(address)
+        expect(page.get_by_role("button", name="Print, or keep as PDF")).to_be_visible()
+        for paper in ("A4", "Letter"):
+            kept = page.pdf(format=paper, prefer_css_page_size=True)
+            # A page's object names its kind, and so does that of the tree they hang on.
+            assert len(re.findall(rb"/Type\s*/Page\b", kept)) == 1
+            assert kept.startswith(b"%PDF")
+            assert len(kept) > 20_000
+        # What was laid out for paper is back as it was.
+        assert page.locator(".paper").count() == 0
+        assert page.evaluate("document.documentElement.dataset.bsTheme") == "dark"
+    context.close()
+
+
 def test_a_clean_lift_is_reviewed_and_handed_over_in_a_few_strokes(browser: Browser, site: str, signed_in_state: dict, desk: Desk) -> None:
     _, clip = sent(desk, "ida-snatch-68.mp4", date.today())
     deadline = time.monotonic() + WAIT_S

@@ -10,7 +10,8 @@ from atleta.simulation import Build, Wanted, asked_set, play, truths
 from .world import analysed
 
 EXERCISE = {"halting_snatch_pull": "halting_pull_mid_thigh", "halting_clean_pull": "halting_pull_mid_thigh",
-            "snatch_pull_pause_knee": "pull_pause_knee", "clean_pull_pause_knee": "pull_pause_knee"}  # fmt: skip
+            "snatch_pull_pause_knee": "pull_pause_knee", "clean_pull_pause_knee": "pull_pause_knee",
+            **{name: name for name in ("overhead_squat_pause", "front_squat_pause", "back_squat_pause")}}  # fmt: skip
 
 
 def measured(lifts: str, faults: dict[str, float], body: bool = False) -> tuple[dict, float]:
@@ -31,6 +32,22 @@ def test_a_hold_is_as_long_as_it_was(lifts: str, short: float) -> None:
     told, held = measured(lifts, {"hold_too_short": short} if short else {})
     assert told["measures"]["hold_time"]["value"] == pytest.approx(held, abs=0.08)
     assert (held < 2.5) == bool(short)
+
+
+@pytest.mark.parametrize("lifts", ["overhead_squat_pause", "front_squat_pause", "back_squat_pause"])
+def test_a_squat_held_in_the_bottom_steps_up_when_it_is_deep_and_long_enough(lifts: str) -> None:
+    told, _ = measured(lifts, {}, body=True)
+    assert told["events"]["descent_start"]["time_s"] < told["events"]["bottom"]["time_s"] == told["events"]["hold_start"]["time_s"]
+    assert followed(lifts, {}).step == "up"
+    assert followed(lifts, {"hold_too_short": 1.0}).step == "back"
+    high = followed(lifts, {"shallow": 1.0})
+    assert high.step == "back"
+    assert next(rule for rule in high.rules if rule.measure == "depth").probability < 0.2  # type: ignore[operator]
+
+
+def test_a_squat_that_turns_round_is_not_held() -> None:
+    done = play(asked_set(Wanted("front_squat", Build(1.68), 60.0, 66.0, None, {}, "", 4)))
+    assert "hold_start" not in analysed(done)[0]["events"]
 
 
 @pytest.mark.parametrize("lifts", ["halting_snatch_pull", "halting_clean_pull"])

@@ -26,6 +26,7 @@ OTHERS = (
     "front_squat",
     "back_squat",
     "overhead_squat",
+    "back_squat_pause",
     "jerk_dip",
     "halting_snatch_pull",
     "clean_pull_pause_knee",
@@ -37,6 +38,7 @@ FAMILY = {
     "pull": ("snatch", "clean"),
     "jerk": ("split_jerk",),
     "squat": ("front_squat", "back_squat", "overhead_squat"),
+    "pause": ("front_squat_pause", "overhead_squat_pause"),
     "dip": ("jerk_dip",),
     "hold": ("halting_snatch_pull", "clean_pull_pause_knee"),
 }

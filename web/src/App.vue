@@ -26,7 +26,7 @@ async function leave() {
 
 <template>
   <div class="frame">
-    <header v-if="!bare && session.signedIn" class="top">
+    <header v-if="!bare && session.signedIn" class="top screen-only">
       <RouterLink to="/" class="word">
         <svg viewBox="0 0 20 20" aria-hidden="true"><path d="M4 18 C5 9 15 11 14 2" /></svg>Atleta
       </RouterLink>

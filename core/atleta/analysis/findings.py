@@ -154,5 +154,6 @@ def spoken(value: float | None, unit: str) -> Spoken:
     if value is None:
         return Spoken("unknown")
     digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "count": 0, "spreads": 1}.get(unit, 1)
-    number = f"{value:.{digits}f}".replace("-", "−")
+    # z: nothing is said to be less than zero by nothing.
+    number = f"{value:z.{digits}f}".replace("-", "−")
     return Spoken(number if unit in ("–", "count", "spreads") else f"{number}°" if unit == "°" else f"{number} {unit}")

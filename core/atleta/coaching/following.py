@@ -14,8 +14,6 @@ BACK_PERCENT = 5.0
 KEPT, NOT_KEPT = 0.8, 0.2
 # A number moved when the difference is more than this many of its own deviations.
 SHOWN_SD = 2.0
-# A pause that was asked for is kept when it is not shorter by more than this (s).
-SHORT_OF_PAUSE_S = 0.3
 
 
 @dataclass(frozen=True)

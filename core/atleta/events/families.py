@@ -21,7 +21,7 @@ EVENTS = {
         "rack", "dip_start", "dip_bottom", "drive_end", "apex", "back_foot_down", "front_foot_down", "meet", "lockout", "low_point",
         "first_step", "recovered", "release",
     ),
-    "squat": ("descent_start", "bottom", "stand", "release"),
+    "squat": ("descent_start", "bottom", "hold_start", "hold_end", "stand", "release"),
     "other": (),
 }  # fmt: skip
 LIFT_KINDS = tuple(FAMILY_OF_KIND)

@@ -100,8 +100,8 @@ def _stood_in(body: BodyMotion, by_joint_s: float, by_stature_s: float) -> bool:
 
 
 def squat_joint_events(body: BodyMotion, bar: Events) -> Events:
-    """The bottom of a squat is where the hips are lowest."""
-    if not {"descent_start", "stand"} <= bar.keys() or not body.covers(bar["descent_start"], bar["stand"]):
+    """The bottom of a squat is where the hips are lowest; of one that is held there, where the hold begins."""
+    if "hold_start" in bar or not {"descent_start", "stand"} <= bar.keys() or not body.covers(bar["descent_start"], bar["stand"]):
         return {}
     low = largest(body.time_s, -body.y("hip"), after_s=bar["descent_start"], before_s=bar["stand"])
     return {} if low is None else {"bottom": low}

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ..motion import BarMotion
 from .body import BodyHeights
 from .families import OVERHEAD, RECEIVED
-from .search import first_crossing, largest, load_taken, onset, still_since, stood_up
+from .search import first_crossing, held, largest, load_taken, onset, still_since, stood_up
 
 Floats = NDArray[np.float64]
 
@@ -32,7 +32,6 @@ SHORTEST_PULL_S = 0.25
 QUICK_SHARE = 0.5
 # A bar that has been stood up with so far and comes down by so much was up.
 STOOD_UP_M, DOWN_AGAIN_M = 0.12, 0.05
-HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
 # A pull that ends in a hold is nowhere as fast as a whole one, and is held at the top of its way.
 HALTED_M_S, AT_THE_TOP_M = 1.0, 0.03
 # A bar that was stood up with is hardly lower than it once flew: overhead it cannot be, on the shoulders it may be if it was over-pulled.
@@ -70,11 +69,7 @@ def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | N
 def hold_events(motion: BarMotion, after_s: float, before_s: float, rest_y_m: float) -> dict[str, float]:
     """When the bar is held still on its way up, at least 3 cm above where it lay; empty where it never is for 0.4 s."""
     t = motion.time_s
-    inside = (t >= after_s) & (t <= before_s) & (motion.y_m > rest_y_m + 0.03) & (np.abs(motion.vy_m_s) < HELD_M_S)
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
-    runs = [(float(t[a]), float(t[b - 1])) for a, b in zip(edges[::2], edges[1::2], strict=True)]
-    start, stop = max(runs, key=lambda run: run[1] - run[0], default=(0.0, 0.0))
-    return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
+    return held(t, motion.y_m, motion.vy_m_s, (t >= after_s) & (t <= before_s) & (motion.y_m > rest_y_m + 0.03))
 
 
 def with_hold(motion: BarMotion, kind: str, events: dict[str, float], stop_s: float, rest_y_m: float) -> dict[str, float]:

@@ -12,9 +12,11 @@ from __future__ import annotations
 import numpy as np
 
 from ..motion import BarMotion
-from .search import largest, onset, stood_up
+from .search import held, largest, onset, stood_up
 
 LEAST_DEPTH_M = 0.18
+# A pause in the bottom is no further above the lowest point than this.
+PAUSED_WITHIN_M = 0.05
 
 
 def squat_reps(motion: BarMotion) -> list[dict[str, float]]:
@@ -40,5 +42,9 @@ def squat_reps(motion: BarMotion) -> list[dict[str, float]]:
         up = stood_up(t, y, motion.vy_m_s, after_s=float(t[last - 1]), before_s=float(t[-1]))
         if up is None:
             continue
-        made.append({"descent_start": start if start is not None else float(t[begin]), "bottom": bottom, "stand": up})
+        deep = (t > t[fastest]) & (t < up) & (y < y[first:last].min() + PAUSED_WITHIN_M)
+        pause = held(t, y, motion.vy_m_s, deep)
+        # The way down ends where a pause begins; where in it the bar is lowest says nothing.
+        begins = start if start is not None else float(t[begin])
+        made.append({"descent_start": begins, "bottom": pause.get("hold_start", bottom), "stand": up} | pause)
     return made

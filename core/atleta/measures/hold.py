@@ -7,7 +7,7 @@ import numpy as np
 from .posture import CM, stretch
 from .registry import LiftData, Value, measure
 
-HELD = ("hold_start", "hold_end")
+FAMILIES, HELD = ("pull", "squat"), ("hold_start", "hold_end")
 
 
 def _third_s(data: LiftData) -> float:
@@ -15,19 +15,19 @@ def _third_s(data: LiftData) -> float:
     return start + (stop - start) / 3
 
 
-@measure("hold_time", "Held for", "s", needs=HELD)
+@measure("hold_time", "Held for", "s", families=FAMILIES, needs=HELD)
 def hold_time(data: LiftData) -> Value:
     """How long the bar is held still."""
     return Value(data.events_s["hold_end"] - data.events_s["hold_start"], data.events_s["hold_end"])
 
 
-@measure("hold_height", "Held at", "cm", needs=HELD, requires=("floor",))
+@measure("hold_height", "Held at", "cm", families=FAMILIES, needs=HELD, requires=("floor",))
 def hold_height(data: LiftData) -> Value:
     """Bar above the floor when the hold begins."""
     return Value(CM * data.at("y_m", "hold_start"), data.events_s["hold_start"])
 
 
-@measure("hold_drift_bar", "Bar drifts forward, held", "cm", needs=HELD)
+@measure("hold_drift_bar", "Bar drifts forward, held", "cm", families=FAMILIES, needs=HELD)
 def hold_drift_bar(data: LiftData) -> Value | None:
     """How far the bar goes forward after the first third of the hold."""
     t = data.motion.time_s
@@ -39,7 +39,7 @@ def hold_drift_bar(data: LiftData) -> Value | None:
     return Value(CM * float(x[top] - x[0]), float(t[here[top]]))
 
 
-@measure("hold_drift_trunk", "Trunk tips, held", "°", needs=HELD, requires=("joints",))
+@measure("hold_drift_trunk", "Trunk tips, held", "°", families=FAMILIES, needs=HELD, requires=("joints",))
 def hold_drift_trunk(data: LiftData) -> Value | None:
     """How far the trunk tips forward after the first third of the hold."""
     body = data.lifter
@@ -50,7 +50,7 @@ def hold_drift_trunk(data: LiftData) -> Value | None:
     return Value(float(body.trunk[here[0]] - body.trunk[here[low]]), float(body.time_s[here[low]]))
 
 
-@measure("hold_settle", "Settles back, held", "cm", needs=HELD)
+@measure("hold_settle", "Settles back, held", "cm", families=FAMILIES, needs=HELD)
 def hold_settle(data: LiftData) -> Value:
     """How far the bar moves, forward or back, in the first third of the hold: settling into shape is what a pause is for."""
     return Value(CM * abs(data.motion.at("x_m", _third_s(data)) - data.at("x_m", "hold_start")), _third_s(data))

@@ -16,8 +16,8 @@ from .sets import LIFTS, Asked, Changes, named
 from .squats import SquatPlan, sound_squat
 
 # What a fault does at full strength, added to the sound value; in between, that share of it. By the kind of lift: pull (everything
-# that leaves the floor or blocks), jerk, squat, dip, hold. What a fault leads to comes with it: a bar that leaves the floor forward
-# stays in front further up.
+# that leaves the floor or blocks), jerk, squat, pause (of a squat), dip, hold. What a fault leads to comes with it: a bar that leaves
+# the floor forward stays in front further up.
 AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "bar_too_far_at_start": {"pull": {"bar_over_ball_m": 0.080}},
     "bar_too_close_at_start": {"pull": {"bar_over_ball_m": -0.105}},
@@ -89,7 +89,7 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "dropped_descent": {"squat": {"down_s": -0.85, "drop_late": 1.1}},
     "bar_off_midfoot": {"squat": {"drift_m": 0.085}},
     "not_parallel_shin_torso": {"squat": {"trunk_deg": 6.0, "shin_deg": -14.0}},
-    "hold_too_short": {"hold": {"hold_s": -1.3}},
+    "hold_too_short": {"hold": {"hold_s": -1.3}, "pause": {"pause_s": -1.3}},
     "hold_at_wrong_height": {"hold": {"above_knee_m": 0.130}},
     "shape_lost_in_hold": {"hold": {"hold_tip_deg": 18.0, "hold_drift_m": 0.03}},
     "chest_forward_in_dip": {"dip": {"tilt_deg": 15.0}},
@@ -137,6 +137,7 @@ VARIATION = {
 TIRED = {"early_ratio": 0.03, "caught_m": 0.008, "trunk_catch_deg": -1.2, "hips_first": 0.3, "up_s": 0.5, "shift_m": 0.006, "stand_s": 0.6}
 # How much further down a light lift is ridden from where it is met, m for a load of nothing: light bars fly higher.
 RIDDEN_WHEN_LIGHT_M = 0.20
+PAUSED_SQUAT = "squat_pause"
 CAN_BE_MISSED = ("snatch", "power_snatch", "clean", "power_clean", "split_jerk", "power_jerk")
 _SHORT = {"yaw": "yaw_deg", "roll": "roll_deg", "distance": "distance_m", "height": "height_m", "cover": "cover_m",
           "width": "width_px", "exposure": "exposure_share"}  # fmt: skip
@@ -200,6 +201,8 @@ def _family(lift: str) -> set[str]:
         return {"jerk"}
     if lift.endswith("squat"):
         return {"squat"}
+    if lift.endswith(PAUSED_SQUAT):
+        return {"squat", "pause"}
     if lift == "jerk_dip":
         return {"dip"}
     if lift.startswith("halting") or lift.endswith("pause_knee"):
@@ -212,8 +215,8 @@ def _sound(lift: str, build: Build) -> dict[str, float]:
     if lift.endswith("jerk"):
         jerk = sound_jerk(lift, build)
         return _numbers(jerk, JerkPlan) | _numbers(jerk.bar, JerkSpec) | {"dip_share": jerk.bar.dip_m / build.stature_m, "surplus_m": 0.0}
-    if lift.endswith("squat"):
-        return _numbers(sound_squat(lift), SquatPlan)
+    if "squat" in _family(lift):
+        return _numbers(sound_squat(lift.removesuffix("_pause"), paused="pause" in _family(lift)), SquatPlan)
     if lift == "jerk_dip":
         return {"dip_share": 0.086, "down_s": 0.55, "tilt_deg": 1.0}
     if _family(lift) == {"hold"}:

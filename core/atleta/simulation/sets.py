@@ -376,9 +376,9 @@ def _jerked(kind: str) -> Callable[[Script, Changes], None]:
     return write
 
 
-def _squatted(kind: str) -> Callable[[Script, Changes], None]:
+def _squatted(kind: str, *, paused: bool = False) -> Callable[[Script, Changes], None]:
     def write(script: Script, changes: Changes) -> None:
-        plan = sound_squat(kind, **dict(changes))  # type: ignore[arg-type]
+        plan = sound_squat(kind, paused=paused, **dict(changes))  # type: ignore[arg-type]
         if not script.parts:
             stand_ready(script, plan, 1.0)
         squat(script, plan)
@@ -435,6 +435,9 @@ LIFTS: dict[str, Lift] = {
     "overhead_squat": Lift("overhead", "overhead", _squatted("overhead_squat")),
     "front_squat": Lift("rack", "rack", _squatted("front_squat")),
     "back_squat": Lift("back", "back", _squatted("back_squat")),
+    "overhead_squat_pause": Lift("overhead", "overhead", _squatted("overhead_squat", paused=True)),
+    "front_squat_pause": Lift("rack", "rack", _squatted("front_squat", paused=True)),
+    "back_squat_pause": Lift("back", "back", _squatted("back_squat", paused=True)),
     "jerk_dip": Lift("rack", "rack", _dipped),
     "press_behind_neck": Lift("back", "back", _pressed),
 }

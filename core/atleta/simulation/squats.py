@@ -12,6 +12,7 @@ from .pulls import LOCKED_ELBOW, RACK_ABOVE_SHOULDER_M, catch_stance_m, overhead
 from .script import Script
 from .skeleton import ANKLE_SHARE, BALL_SHARE
 
+PAUSE_S = 3.0
 # Where the bar lies against the shoulder joints on the back: behind and above, m.
 BACK_BEHIND_M, BACK_ABOVE_M = 0.065, 0.035
 TOE_OUT_DEG = 27.0
@@ -48,10 +49,10 @@ SOUND_DEG = {"back_squat": (60.0, 56.0), "front_squat": (70.5, 62.0), "overhead_
 """Trunk and shin in the bottom of a sound squat."""
 
 
-def sound_squat(kind: str, **changes: float) -> SquatPlan:
-    """A sound squat of this kind: as deep as the build allows with the heels down."""
+def sound_squat(kind: str, *, paused: bool = False, **changes: float) -> SquatPlan:
+    """A sound squat of this kind: as deep as the build allows with the heels down; with `paused`, held there for three seconds."""
     trunk, shin = SOUND_DEG[kind]
-    return SquatPlan(kind, **({"trunk_deg": trunk, "shin_deg": shin} | changes))
+    return SquatPlan(kind, **({"trunk_deg": trunk, "shin_deg": shin, "pause_s": PAUSE_S if paused else 0.0} | changes))
 
 
 def low_hip_m(build: Build, plan: SquatPlan) -> float:
@@ -127,6 +128,9 @@ def squat(script: Script, plan: SquatPlan) -> dict[str, float]:
     )
     script.wish("hip_x", [(begin, -0.12), (bottom, -0.12 - back * 0.7), (out, -0.12 - back * 0.7), (up, -0.12), (end, -0.12)], 0.4, 0.5)
     part.stop_s, part.meant_s = end, {"descent_start": begin, "bottom": bottom, "rise": out, "stand": up}
+    if plan.pause_s:
+        part.meant_s |= {"hold_start": bottom, "hold_end": out}
+        part.asked |= {"hold_s": PAUSE_S}
     return part.meant_s
 
 

@@ -661,7 +661,8 @@ def _from_the_front(m: Motion, measures: dict[str, float]) -> dict[str, float]:
 
 def _squat(m: Motion) -> dict[str, float]:
     e, t, y = m.events, m.time, m.y("bar")
-    bottom = int(np.argmin(m.y("hip")))
+    # The way down of a paused squat ends where the pause begins.
+    bottom = m.i("hold_start") if "hold_start" in e else int(np.argmin(m.y("hip")))
     start = _starts_down(m, bottom)
     e["descent_start"], e["bottom"] = t[start], t[bottom]
     stood = m.first((y > y[0] - 0.01) & (np.abs(m.vy) < 0.02), bottom)
@@ -705,12 +706,14 @@ def _hold(m: Motion, part: Part) -> dict[str, float]:
     a, b = m.i("hold_start"), m.i("hold_end")
     third = a + (b - a) // 3
     trunk = m.tilt("hip", "shoulder")
-    return {
+    made = {
         "hold_time": m.time[b] - m.time[a],
         "hold_drift_bar": 100 * (m.x("bar")[third : b + 1].max() - m.x("bar")[third]),
         "hold_drift_trunk": trunk[third] - trunk[third : b + 1].min(),
         "hold_settle": 100 * abs(m.x("bar")[third] - m.x("bar")[a]),
         "hold_height": 100 * m.y("bar")[a],
         "hold_missing": part.asked["hold_s"] - (m.time[b] - m.time[a]),
-        "hold_height_off": abs(100 * (m.y("bar")[a] - part.asked["hold_height_m"])),
     }
+    if "hold_height_m" in part.asked:
+        made["hold_height_off"] = abs(100 * (m.y("bar")[a] - part.asked["hold_height_m"]))
+    return made

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 import DiscsOnBar from './DiscsOnBar.vue'
 import PointPicture from './PointPicture.vue'
 import type { Handed } from '@/api/client'
 import { load, title, words } from '@/format/quantity'
+import { useOnePage } from './paper'
 
 /** A review as the athlete reads it: what was good, the first thing to work on with its picture, the work. */
 const props = defineProps<{
@@ -13,6 +14,7 @@ const props = defineProps<{
   /** Where a spoken note is heard. */
   voice: (note: number) => string
 }>()
+useOnePage(useTemplateRef<HTMLElement>('sheet'))
 const first = computed(() => props.review.points[0] ?? null)
 const others = computed(() => props.review.points.slice(1))
 const heading = computed(() => {
@@ -29,7 +31,7 @@ const day = computed(() =>
 </script>
 
 <template>
-  <article class="handed">
+  <article ref="sheet" class="handed">
     <header>
       <h1>{{ review.athlete }}</h1>
       <p>
@@ -125,39 +127,39 @@ const day = computed(() =>
 
 <style scoped lang="scss">
 .handed {
-  max-width: 34rem;
+  max-width: 34em;
   margin: 0 auto;
-  padding: 1rem;
-  font-size: 1rem;
+  padding: 1em;
+  font-size: 1em;
 }
 header {
   border-bottom: 2px solid currentColor;
-  margin-bottom: 0.8rem;
+  margin-bottom: 0.8em;
   h1 {
     margin: 0;
   }
   p {
-    margin: 0.1rem 0 0.4rem;
+    margin: 0.1rem 0 0.4em;
   }
 }
 section {
-  margin-bottom: 1.2rem;
+  margin-bottom: 1.2em;
 }
 h2 {
-  font-size: 0.86rem;
+  font-size: 0.86em;
   color: var(--quiet);
   font-weight: 600;
-  margin: 0 0 0.35rem;
+  margin: 0 0 0.35em;
 }
 h3 {
-  font-size: 1.06rem;
+  font-size: 1.06em;
   display: flex;
   align-items: center;
-  gap: 0.45rem;
-  margin: 0.5rem 0 0.2rem;
+  gap: 0.45em;
+  margin: 0.5rem 0 0.2em;
 }
 p {
-  margin: 0 0 0.35rem;
+  margin: 0 0 0.35em;
 }
 .good ul {
   list-style: none;
@@ -165,41 +167,79 @@ p {
   margin: 0;
   li {
     display: flex;
-    gap: 0.5rem;
-    margin-bottom: 0.25rem;
+    gap: 0.5em;
+    margin-bottom: 0.25em;
     .sign {
       margin-top: 0.36em;
     }
   }
 }
 .moment {
-  margin-bottom: 0.35rem;
+  margin-bottom: 0.35em;
   audio {
     display: block;
     width: 100%;
-    margin-top: 0.25rem;
+    margin-top: 0.25em;
   }
 }
 .cue {
   font-weight: 640;
-  font-size: 1.1rem;
+  font-size: 1.1em;
 }
 .words {
   white-space: pre-line;
 }
 .task {
   border-left: 3px solid var(--rule);
-  padding-left: 0.8rem;
-  margin-bottom: 1rem;
+  padding-left: 0.8em;
+  margin-bottom: 1em;
 }
 .cautions {
   border-left: 4px solid var(--look);
-  padding: 0.1rem 0 0.1rem 1.5rem;
+  padding: 0.1rem 0 0.1rem 1.5em;
   margin: 0.4rem 0;
 }
+// On paper: two columns, as small as one page needs, see `paper.ts`.
+.paper {
+  --small: 1;
+  max-width: none;
+  margin: 0;
+  padding: 0;
+  font-size: calc(10.5pt * var(--small));
+  columns: 2;
+  column-gap: 7mm;
+  print-color-adjust: exact;
+  header,
+  footer {
+    column-span: all;
+  }
+  h1 {
+    font-size: 1.7em;
+  }
+  h2,
+  h3 {
+    break-after: avoid;
+  }
+  footer {
+    margin-top: 0.8em;
+  }
+  .then,
+  .task,
+  .moment,
+  li {
+    break-inside: avoid;
+  }
+  audio {
+    display: none;
+  }
+  :deep(figure svg) {
+    background: none;
+    max-height: calc(62mm * var(--small));
+  }
+}
 footer {
-  font-size: 0.82rem;
+  font-size: 0.82em;
   border-top: 1px solid var(--rule);
-  padding-top: 0.6rem;
+  padding-top: 0.6em;
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, ask, csrfToken, sentence, type Schemas } from '@/api/client'
-import { frameThen, useVoice, type Trail } from './voice'
+import { frameThen, useVoice, type Spoken } from './voice'
 
 /** The coach's words at frames of the clip, written or spoken; they go out with the review. */
 const props = defineProps<{ clip: string; frame: number }>()
@@ -10,6 +10,14 @@ const notes = ref<Schemas['Note'][]>([])
 const words = ref('')
 const trouble = ref('')
 const field = ref<HTMLTextAreaElement | null>(null)
+/** Words not kept yet stay with their clip, whatever is opened meanwhile. */
+const draft = () => `note.${props.clip}`
+watch(
+  () => props.clip,
+  () => (words.value = sessionStorage.getItem(draft()) ?? ''),
+  { immediate: true },
+)
+watch(words, (now) => sessionStorage.setItem(draft(), now))
 
 async function guarded(work: () => Promise<Schemas['Note'][]>) {
   const clip = props.clip
@@ -38,7 +46,7 @@ async function keep() {
 const takeBack = (note: number) =>
   guarded(() => ask(api.DELETE('/api/clips/{id}/notes/{note}', { params: { path: { id: props.clip, note } } })))
 /** A recording goes up as a form; the typed client speaks JSON only. */
-function send(clip: string, sound: Blob, shown: Trail) {
+function send({ clip, sound, shown }: Spoken) {
   const form = new FormData()
   form.set('frame', String(shown[0]![1]))
   form.set('sound', sound, 'voice')
@@ -49,21 +57,20 @@ function send(clip: string, sound: Blob, shown: Trail) {
       const headers = { 'X-CSRFToken': csrfToken() }
       answer = await fetch(`/api/clips/${clip}/voice`, { method: 'POST', body: form, headers })
     } catch {
-      throw new Error('The server cannot be reached. What you said is still here; send it again in a moment.')
+      throw new Error('The server cannot be reached. What you said is kept in this browser; send it again in a moment.')
     }
     const told = await answer.json().catch(() => null)
     if (!answer.ok) throw new Error(sentence(told, answer.status))
     return told as Schemas['Note'][]
   })
 }
-/** The clip that is spoken of: the next one may be on the bench by the time it is sent. */
-let spokenOf = props.clip
-const voice = useVoice((sound, shown) => send(spokenOf, sound, shown))
+const voice = useVoice(send)
+const held = computed(() => voice.held.value.filter((one) => one.clip === props.clip))
+watch(() => props.clip, voice.findHeld, { immediate: true })
 watch(() => props.frame, voice.see)
 function say() {
   if (voice.recording.value) return voice.end()
-  spokenOf = props.clip
-  return voice.begin(props.frame)
+  return voice.begin(props.clip, props.frame)
 }
 
 /** Which spoken note is being heard: the stage shows what it showed then. */
@@ -142,10 +149,10 @@ defineExpose({ start, say })
       </div>
     </form>
     <p v-if="voice.trouble.value" class="notice" role="alert">{{ voice.trouble.value }}</p>
-    <p v-if="voice.held.value && trouble" class="quiet">
-      Recorded and not yet sent.
-      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.keep">Send it again</button>
-      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.leave">Leave it</button>
+    <p v-for="one in held" :key="one.key" class="quiet" data-test="held">
+      Recorded at frame {{ one.shown[0]![1] }} and not yet sent; it is kept in this browser.
+      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.keep(one)">Send it again</button>
+      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.leave(one)">Throw it away</button>
     </p>
     <audio ref="player" hidden @ended="hush" />
     <ul>

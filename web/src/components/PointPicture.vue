@@ -81,8 +81,8 @@ figure {
     background: #000;
   }
   figcaption {
-    font-size: 0.8rem;
-    margin-top: 0.2rem;
+    font-size: 0.8em;
+    margin-top: 0.2em;
   }
 }
 .upright,

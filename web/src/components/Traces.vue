@@ -66,6 +66,9 @@ function build() {
   host.replaceChildren()
   const x = props.lift.bar.time_s as number[]
   const each = Math.max(Math.floor(host.clientHeight / shown.value.length), 58)
+  // On a large screen words are larger, and what is drawn grows with them.
+  const grown = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16
+  const font = `${11 * grown}px "Archivo Variable"`
   shown.value.forEach((id, index) => {
     const { values, sd } = curve(id, props.analysis, props.lift, props.loudness)
     const other = props.other
@@ -77,33 +80,34 @@ function build() {
       width: host.clientWidth,
       height: each,
       // Room at the right for half of the last time.
-      padding: [17, 18, bottom ? 0 : 6, 0],
+      padding: [17 * grown, 18 * grown, bottom ? 0 : 6 * grown, 0],
       legend: { show: false },
       cursor: { y: false, x: false, points: { show: false }, drag: { x: false, y: false } },
       scales: { x: { time: false }, ...scaleOf(id, values) },
       axes: [
         {
           show: bottom,
-          size: 20,
+          size: 20 * grown,
           stroke: colour('--quiet'),
           grid: { show: false },
           ticks: { show: false },
-          font: '11px "Archivo Variable"',
+          font,
+          space: 50 * grown,
           values: (_, splits) => splits.map((s) => `${s.toFixed(1)} s`),
         },
         {
-          size: 40,
+          size: 40 * grown,
           stroke: colour('--quiet'),
           grid: { stroke: colour('--rule'), width: 0.5 },
           ticks: { show: false },
-          font: '11px "Archivo Variable"',
-          space: 13,
+          font,
+          space: 13 * grown,
           values: (_, splits) => splits.map((s) => String(s).replace('-', '−')),
         },
       ],
       series: [
         {},
-        { stroke: colour('--trace'), width: 1.6, pxAlign: 0, points: { show: false } },
+        { stroke: colour('--trace'), width: 1.6 * grown, pxAlign: 0, points: { show: false } },
         { width: 0, points: { show: false } },
         { width: 0, points: { show: false } },
         { stroke: colour('--quiet'), width: 1.4, dash: [5, 4], pxAlign: 0, points: { show: false } },
@@ -261,7 +265,7 @@ watch(() => props.frame, pointAtFrame)
 }
 .caption {
   position: absolute;
-  left: 44px;
+  left: 2.75rem;
   margin-top: 0;
   font-size: 0.74rem;
   color: var(--quiet);

@@ -15,6 +15,9 @@ const FILES = new Set([
   'overhead_squat-snatch',
   'front_squat-clean',
   'back_squat-clean',
+  'overhead_squat_pause-snatch',
+  'front_squat_pause-clean',
+  'back_squat_pause-clean',
   'jerk_dip_hold-jerk',
   'power_jerk_drill-jerk',
   'split_hold-jerk',
@@ -22,7 +25,7 @@ const FILES = new Set([
 
 /** The clip of an exercise for a lift; one that is the same for every lift is found under the lift it was filmed for. */
 export function shownClip(exercise: string, lift: string): string | null {
-  const same = ['front_squat', 'back_squat', 'overhead_squat'].includes(exercise)
+  const same = /^(front|back|overhead)_squat(_pause)?$/.test(exercise)
   const name = [`${exercise}-${lift}`, ...(same ? [`${exercise}-clean`, `${exercise}-snatch`] : [])].find((one) =>
     FILES.has(one),
   )

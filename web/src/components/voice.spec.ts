@@ -1,5 +1,12 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { frameThen, useVoice, type Trail } from './voice'
+import { frameThen, unsent, useVoice, type Spoken, type Trail } from './voice'
+
+const shelf = vi.hoisted(() => new Map<string, unknown>())
+vi.mock('idb-keyval', () => ({
+  set: async (key: string, value: unknown) => void shelf.set(key, value),
+  del: async (key: string) => void shelf.delete(key),
+  entries: async () => [...shelf],
+}))
 
 describe('what stood on the stage', () => {
   const trail: Trail = [
@@ -41,6 +48,7 @@ class Recorder {
 describe('a spoken note', () => {
   const stopped = vi.fn()
   beforeEach(() => {
+    shelf.clear()
     vi.stubGlobal('MediaRecorder', Recorder)
     const stream = { getTracks: () => [{ stop: stopped }] }
     vi.stubGlobal('navigator', { mediaDevices: { getUserMedia: vi.fn().mockResolvedValue(stream) } })
@@ -51,12 +59,13 @@ describe('a spoken note', () => {
     const send = vi.fn().mockResolvedValue(true)
     const voice = useVoice(send)
     voice.see(3)
-    await voice.begin(60)
+    await voice.begin('a', 60)
     expect(voice.recording.value).toBe(true)
     voice.see(61)
     voice.end()
-    await vi.waitFor(() => expect(voice.held.value).toBeNull())
-    const [sound, shown] = send.mock.calls[0] as [Blob, Trail]
+    await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
+    const [{ clip, sound, shown }] = send.mock.calls[0] as [Spoken]
+    expect(clip).toBe('a')
     expect(sound.size).toBe(4)
     expect(shown.map(([, frame]) => frame)).toEqual([60, 61])
     expect(shown[1]![0]).toBeGreaterThanOrEqual(0)
@@ -64,23 +73,47 @@ describe('a spoken note', () => {
   })
   it('is begun once, however often the key is pressed while the browser asks', async () => {
     const voice = useVoice(vi.fn().mockResolvedValue(true))
-    await Promise.all([voice.begin(60), voice.begin(60)])
+    await Promise.all([voice.begin('a', 60), voice.begin('a', 60)])
     expect(navigator.mediaDevices.getUserMedia).toHaveBeenCalledOnce()
   })
   it('is held while it cannot be sent, and sent again', async () => {
     const send = vi.fn().mockResolvedValueOnce(false).mockResolvedValueOnce(true)
     const voice = useVoice(send)
-    await voice.begin(60)
+    await voice.begin('a', 60)
     voice.end()
     await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
-    expect(voice.held.value).not.toBeNull()
-    await voice.keep()
-    expect(voice.held.value).toBeNull()
+    expect(voice.held.value).toHaveLength(1)
+    await voice.keep(voice.held.value[0]!)
+    expect(voice.held.value).toEqual([])
+    expect(shelf.size).toBe(0)
+  })
+  it('outlives the page and waits at its own clip', async () => {
+    const first = useVoice(vi.fn().mockResolvedValue(false))
+    await first.begin('a', 60)
+    first.end()
+    await vi.waitFor(() => expect(shelf.size).toBe(1))
+    const send = vi.fn().mockResolvedValue(true)
+    const later = useVoice(send)
+    await later.findHeld('b')
+    expect(later.held.value).toEqual([])
+    await later.findHeld('a')
+    await later.findHeld('a')
+    expect(later.held.value.map(({ clip, shown }) => [clip, shown])).toEqual([['a', [[0, 60]]]])
+    await later.keep(later.held.value[0]!)
+    expect(await unsent.of('a')).toEqual([])
+  })
+  it('is thrown away only when that is asked for', async () => {
+    const voice = useVoice(vi.fn().mockResolvedValue(false))
+    await voice.begin('a', 60)
+    voice.end()
+    await vi.waitFor(() => expect(shelf.size).toBe(1))
+    await voice.leave(voice.held.value[0]!)
+    expect(shelf.size).toBe(0)
   })
   it('says so where no microphone may be used', async () => {
     vi.stubGlobal('navigator', { mediaDevices: { getUserMedia: vi.fn().mockRejectedValue(new Error('no')) } })
     const voice = useVoice(vi.fn())
-    await voice.begin(60)
+    await voice.begin('a', 60)
     expect(voice.recording.value).toBe(false)
     expect(voice.trouble.value).toContain('allow it for this page')
   })

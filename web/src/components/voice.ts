@@ -1,4 +1,6 @@
+import { del, entries, set } from 'idb-keyval'
 import { ref } from 'vue'
+import { newKey } from '@/stores/outbox'
 
 /** What stood on the stage: seconds since the beginning, and the frame. */
 export type Trail = [number, number][]
@@ -12,19 +14,38 @@ export function frameThen(trail: readonly (readonly number[])[], time: number): 
 const MOST_S = 180
 const MICROPHONE = 'The microphone cannot be used: allow it for this page, or write the note instead.'
 
-/** A recording of the coach's voice together with the frames shown meanwhile. What could not be sent is held until it is. */
-export function useVoice(send: (sound: Blob, shown: Trail) => Promise<boolean>) {
+/** What was said, of which clip, and the frames shown meanwhile. */
+export interface Spoken {
+  key: string
+  clip: string
+  sound: Blob
+  shown: Trail
+}
+
+const PLACE = 'voice-'
+/** Recordings that the server does not have yet; they outlive the page. A browser that keeps nothing holds them while it is open. */
+export const unsent = {
+  put: (one: Spoken) => set(PLACE + one.key, one).catch(() => undefined),
+  drop: (one: Spoken) => del(PLACE + one.key).catch(() => undefined),
+  async of(clip: string): Promise<Spoken[]> {
+    const rows = await entries<string, Spoken>().catch(() => [])
+    return rows.filter(([key, one]) => String(key).startsWith(PLACE) && one.clip === clip).map(([, one]) => one)
+  },
+}
+
+/** Recordings of the coach's voice. Each is kept in the browser until it is sent, and goes to the clip it was made of. */
+export function useVoice(send: (spoken: Spoken) => Promise<boolean>) {
   const recording = ref(false)
   const trouble = ref('')
   /** Recorded and not yet at the server. */
-  const held = ref<{ sound: Blob; shown: Trail } | null>(null)
+  const held = ref<Spoken[]>([])
   let recorder: MediaRecorder | null = null
   let began = 0
   let shown: Trail = []
   let limit = 0
 
   let asking = false
-  async function begin(frame: number) {
+  async function begin(clip: string, frame: number) {
     if (asking || recording.value) return
     asking = true
     trouble.value = ''
@@ -36,10 +57,12 @@ export function useVoice(send: (sound: Blob, shown: Trail) => Promise<boolean>) 
       shown = [[0, frame]]
       mine.ondataavailable = (event) => parts.push(event.data)
       mine.onstart = () => (began = performance.now())
-      mine.onstop = () => {
+      mine.onstop = async () => {
         stream.getTracks().forEach((track) => track.stop())
-        held.value = { sound: new Blob(parts, { type: mine.mimeType }), shown }
-        void keep()
+        const spoken = { key: newKey(), clip, sound: new Blob(parts, { type: mine.mimeType }), shown }
+        held.value = [...held.value, spoken]
+        await unsent.put(spoken)
+        await keep(spoken)
       }
       mine.start()
       recording.value = true
@@ -61,8 +84,17 @@ export function useVoice(send: (sound: Blob, shown: Trail) => Promise<boolean>) 
     recorder = null
     began = 0
   }
-  async function keep() {
-    if (held.value && (await send(held.value.sound, held.value.shown))) held.value = null
+  async function keep(spoken: Spoken) {
+    if (await send(spoken)) await leave(spoken)
   }
-  return { recording, trouble, held, begin, see, end, keep, leave: () => (held.value = null) }
+  async function leave(spoken: Spoken) {
+    held.value = held.value.filter((one) => one.key !== spoken.key)
+    await unsent.drop(spoken)
+  }
+  /** What was recorded of a clip and could not be sent the last time it was open. */
+  async function findHeld(clip: string) {
+    const found = await unsent.of(clip)
+    held.value = [...held.value.filter((one) => !found.some((same) => same.key === one.key)), ...found]
+  }
+  return { recording, trouble, held, begin, see, end, keep, leave, findHeld }
 }

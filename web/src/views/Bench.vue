@@ -896,7 +896,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   }
 }
 .plots {
-  flex: 0 0 232px;
+  flex: 0 0 clamp(14.5rem, 26vh, 30rem);
   position: relative;
 }
 .which {

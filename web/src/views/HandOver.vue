@@ -3,6 +3,7 @@ import { computed, onMounted, ref } from 'vue'
 import { api, ask, type Assignment, type Offer, type Review } from '@/api/client'
 import DiscsOnBar from '@/components/DiscsOnBar.vue'
 import HandedReview from '@/components/HandedReview.vue'
+import { printed } from '@/components/paper'
 import { load, words } from '@/format/quantity'
 
 const props = defineProps<{ id: string }>()
@@ -126,7 +127,7 @@ async function copy() {
 
 <template>
   <main v-if="review" class="compose">
-    <section class="write">
+    <section class="write screen-only">
       <div class="head">
         <RouterLink :to="{ name: 'bench', params: { id } }">Back to the footage</RouterLink>
         <h1>Hand over to {{ review.preview.athlete }}</h1>
@@ -296,7 +297,10 @@ async function copy() {
       </div>
     </section>
     <aside aria-label="As the athlete will read it">
-      <p class="quiet">As the athlete will read it</p>
+      <p class="quiet screen-only over">
+        As the athlete will read it
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="printed">Print, or keep as PDF</button>
+      </p>
       <div class="phone" tabindex="0" role="region" aria-label="The review on a phone">
         <HandedReview :review="review.preview" :pictures="pictures" :voice="voice" />
       </div>
@@ -317,6 +321,12 @@ async function copy() {
   width: 100%;
   margin: 0 auto;
   padding: 0.8rem 1rem;
+}
+.over {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 1rem;
 }
 .head {
   margin-bottom: 0.6rem;
@@ -405,6 +415,17 @@ aside {
   background: var(--bs-body-bg);
   height: calc(100vh - 120px);
   overflow-y: auto;
+}
+@media print {
+  .compose {
+    display: block;
+    padding: 0;
+  }
+  .phone {
+    height: auto;
+    border: 0;
+    overflow: visible;
+  }
 }
 @media (max-width: 900px) {
   .compose {

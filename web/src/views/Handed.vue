@@ -2,6 +2,7 @@
 import { onMounted, ref } from 'vue'
 import { api, ask, type Handed } from '@/api/client'
 import HandedReview from '@/components/HandedReview.vue'
+import { printed } from '@/components/paper'
 
 const props = defineProps<{ token: string }>()
 const review = ref<Handed | null>(null)
@@ -20,11 +21,22 @@ onMounted(async () => {
   <main>
     <p v-if="trouble" class="notice m-3" role="alert">{{ trouble }}</p>
     <HandedReview
-      v-else-if="review"
+      v-if="review"
       :review="review"
       :pictures="(place) => `/api/handed/${token}/pictures/${place}.jpg`"
       :voice="(note) => `/api/handed/${token}/voices/${note}.m4a`"
     />
-    <p v-else class="quiet m-3">Opening your review …</p>
+    <p v-if="review" class="keep screen-only">
+      <button type="button" class="btn btn-outline-secondary" @click="printed">Print, or keep as PDF</button>
+    </p>
+    <p v-else-if="!trouble" class="quiet m-3">Opening your review …</p>
   </main>
 </template>
+
+<style scoped lang="scss">
+.keep {
+  max-width: 34rem;
+  margin: 0 auto;
+  padding: 0 1rem 1.5rem;
+}
+</style>
