@@ -28,10 +28,18 @@ const free = computed(() =>
   offers.value.filter((offer) => !assigned.value.some((task) => task.exercise === offer.exercise)),
 )
 
+/** One thing at a time, in the order it was asked for. */
+let before: Promise<unknown> = Promise.resolve()
+function inTurn(work: () => Promise<void>) {
+  const mine = before.then(work)
+  before = mine.catch(() => undefined)
+  return mine
+}
+
 async function guarded(work: () => Promise<void>) {
   busy.value = true
   try {
-    await work()
+    await inTurn(work)
     trouble.value = ''
   } catch (error) {
     trouble.value = (error as Error).message
@@ -61,11 +69,18 @@ onMounted(() =>
   }),
 )
 
-const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>) =>
-  guarded(
-    async () =>
-      void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
-  )
+/** Nothing is locked meanwhile: the click that leaves a field is often the one that hands over. */
+async function keep(change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>) {
+  try {
+    await inTurn(
+      async () =>
+        void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
+    )
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+}
 
 /**
  * The load at the share that now stands in the form; while that is no number the last one stays. Nothing is locked meanwhile: the click
