@@ -155,4 +155,7 @@ def rounded(value: float, digits: int) -> float:
 
 def series(values: NDArray[np.float64], digits: int) -> list[float | None]:
     """An array as JSON: rounded, null where unknown."""
-    return [None if not np.isfinite(v) else round(float(v), digits) for v in values]
+    told: list[float | None] = np.round(np.asarray(values, np.float64), digits).tolist()
+    for where in np.flatnonzero(~np.isfinite(values)):
+        told[where] = None
+    return told

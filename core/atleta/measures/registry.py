@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from ..motion import BarMotion, BodyMotion
 
@@ -61,13 +60,16 @@ class LiftData:
         t, speed = self.motion.time_s, self.motion.vy_m_s if up else -self.motion.vy_m_s
         path = self.between(start, stop)
         top = int(path[np.argmax(speed[path])])
-        near = slice(max(top - 4, 0), top + 5)
-        if len(t[near]) < 4:
+        first = int(np.clip(top - 2, 0, max(len(t) - 5, 0)))
+        near = slice(first, first + 5)
+        if len(t[near]) < 5:
             return Value(float(speed[top]), float(t[top]))
         # No further than the events, wherever a coach has put them.
         around = np.clip([t[max(top - 1, 0)], t[min(top + 1, len(t) - 1)]], self.events_s[start], self.events_s[stop])
         grid = np.linspace(around[0], around[1], BETWEEN_FRAMES)
-        values = CubicSpline(t[near], speed[near])(grid)
+        # The curve of the fourth degree through five frames.
+        step = t[top] - t[top - 1] if top else t[1] - t[0]
+        values = np.polyval(np.linalg.solve(np.vander((t[near] - t[top]) / step), speed[near]), (grid - t[top]) / step)
         best = int(np.argmax(values))
         return Value(float(values[best]), float(grid[best]))
 

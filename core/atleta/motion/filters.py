@@ -23,6 +23,8 @@ MIN_FRAMES = 12
 # would be averaged away. Chance alone makes the noisiest of some twenty windows this much louder than the mean.
 WINDOW_S = 0.25
 WORST_WINDOW = 1.5
+# Of half a hertz each.
+LARGE_STEP = 5
 
 
 def fill_short_gaps(time_s: Floats, values: Floats, *, longest_s: float) -> tuple[Floats, NDArray[np.bool_]]:
@@ -72,14 +74,20 @@ def chosen_cutoff_hz(values: Floats, rate_hz: float) -> float:
     top = min(HIGHEST_CUTOFF_HZ, 0.45 * rate_hz)
     noise = noise_size(series)
     pieces = max(int(len(series) / rate_hz / WINDOW_S), 1)
-    for cutoff in np.arange(LOWEST_CUTOFF_HZ, top, 0.5):
+
+    def only_noise(cutoff: float) -> bool:
         removed = (series - _lowpass(series, cutoff, rate_hz)) ** 2
         worst = np.sqrt(np.max([piece.mean(axis=0) for piece in np.array_split(removed, pieces)], axis=0))
         # Of white noise a low-pass keeps the part below its cut-off; only the rest can show in what it removes.
         expected = noise * np.sqrt(1 - min(2 * cutoff / rate_hz, 0.9))
-        if np.all(worst <= WORST_WINDOW * expected):
-            return float(cutoff)
-    return float(top)
+        return bool(np.all(worst <= WORST_WINDOW * expected))
+
+    # In large steps up to where only noise is taken away, then in small ones from the last where more was.
+    grid = np.arange(LOWEST_CUTOFF_HZ, top, 0.5)
+    reached = next((at for at in range(0, len(grid), LARGE_STEP) if only_noise(float(grid[at]))), len(grid))
+    between = range(max(reached - LARGE_STEP + 1, 0), min(reached, len(grid)))
+    found = next((at for at in between if only_noise(float(grid[at]))), reached)
+    return float(grid[found]) if found < len(grid) else float(top)
 
 
 def noise_size(values: Floats) -> Floats:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -57,34 +57,42 @@ class BodyMotion:
                 yield replace(self)
                 continue
             off = self.drawn_off[k % len(self.drawn_off)]
-            yield replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2])
+            other = replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2])
+            # What is not known is the same for all of them, and worked out once.
+            other.__dict__["_doubts"] = self._doubts
+            yield other
 
     def doubt_m(self, name: str, side: str = "near") -> float:
         """How far forward or back a joint of a side may as well be, m: the median over the frames; 0 for what is known exactly."""
-        off = self.drawn_off[:, :, POINT[f"{side}_{name}"], 0]
-        known = off[:, np.isfinite(off).all(axis=0)]
-        return float(np.median(known.std(axis=0))) if known.size else 0.0
+
+        def typical() -> Floats:
+            off = self.drawn_off[:, :, POINT[f"{side}_{name}"], 0]
+            known = off[:, np.isfinite(off).all(axis=0)]
+            return np.full(len(self.time_s), np.median(known.std(axis=0)) if known.size else 0.0)
+
+        return float(self._doubt(f"{side} {name}", typical)[0])
 
     def doubt_up_m(self, name: str, time_s: float) -> float:
         """How far up or down a joint of the near side may as well be at a time, m; 0 where the body is known exactly."""
-        off = self.drawn_off[:, :, POINT[f"near_{name}"], 1]
-        return float(np.std([np.interp(time_s, self.time_s, row) for row in off])) if len(off) else 0.0
+        return self.at(self._doubt(f"{name} up", lambda: self.drawn_off[:, :, POINT[f"near_{name}"], 1].std(axis=0)), time_s)
 
     def doubt_deg(self, name: str, time_s: float) -> float:
         """How far a joint's angle (as this class calls it) may as well be off at a time; 0 where the body is known exactly."""
+        return self.at(self._doubt(f"{name} bent", lambda: np.std([getattr(one, name) for one in self._all_drawn()], axis=0)), time_s)
+
+    def _doubt(self, what: str, worked_out: Callable[[], Floats]) -> Floats:
         if len(self.drawn_off) == 0:
-            return 0.0
-        # All draws of the frames about that time at once: this is asked for every draw of a lift.
-        middle = int(np.clip(np.searchsorted(self.time_s, time_s), 1, len(self.time_s) - 1))
-        near = slice(middle - 1, middle + 1)
-        off = self.drawn_off[:, near]
-        both = replace(
-            self, time_s=np.tile(self.time_s[near], len(off)), bar=(self.bar[near] + off[:, :, -1, :2]).reshape(-1, 2),
-            points=(self.points[near] + off[:, :, :-1]).reshape(-1, *self.points.shape[1:]),
-        )  # fmt: skip
-        before, after = getattr(both, name).reshape(-1, 2).T
-        share = np.clip((time_s - self.time_s[middle - 1]) / (self.time_s[middle] - self.time_s[middle - 1]), 0.0, 1.0)
-        return float(np.std(before + share * (after - before)))
+            return np.zeros(len(self.time_s))
+        if what not in self._doubts:
+            self._doubts[what] = worked_out()
+        return self._doubts[what]
+
+    def _all_drawn(self) -> Iterator[BodyMotion]:
+        return self.drawn(len(self.drawn_off))
+
+    @cached_property
+    def _doubts(self) -> dict[str, Floats]:
+        return {}
 
     def place(self, name: str) -> Floats:
         """Where a joint, the bar, `mid_foot` or `ball` is, `(frames, 3)`; z is 0 where it has no meaning."""
@@ -191,7 +199,7 @@ class BodyMotion:
 
     def balance_sd(self, load_kg: float | None) -> Floats:
         """How far off the balance may as well be in each frame, m; 0 where the body is known exactly."""
-        drawn = [body.balance(load_kg) for body in self.drawn(len(self.drawn_off))]
+        drawn = [body.balance(load_kg) for body in self._all_drawn()]
         return np.std(drawn, axis=0) if drawn else np.zeros(len(self.time_s))
 
 

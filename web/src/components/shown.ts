@@ -6,6 +6,8 @@ const FILES = new Set([
   'halting_pull_mid_thigh-clean',
   'brush_deadlift-snatch',
   'brush_deadlift-clean',
+  'pull_blocks_knee-snatch',
+  'pull_blocks_knee-clean',
   'pull_from_floor-snatch',
   'pull_from_floor-clean',
   'high_pull-snatch',
