@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 
@@ -13,10 +15,16 @@ SMALLEST_SHARE, LARGEST_SHARE = 0.025, 0.24
 MIN_SUPPORT, PLAIN_RING = 0.55, 0.7
 # How far about a guessed ring its steps may lie, as a share of its radius.
 RING_REACH = 0.08
+# A vote lands this near a disc's centre, as a share of its radius, and is no larger than this, when it is for that disc.
+WITHIN_CENTRE, WITHIN_SIZE = 0.15, 1.08
 
 
-def find_discs(luma: Luma, *, at_most: int = 5) -> list[Rim]:
-    """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none."""
+def find_discs(luma: Luma, known: Sequence[Rim] = (), *, at_most: int = 5) -> list[Rim]:
+    """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none.
+
+    Args:
+        known: discs that are followed there already; they and the rings inside them are not fitted again.
+    """
     height, width = luma.shape
     shrink = min(1.0, SCOUT_SIDE_PX / max(height, width))
     small = cv2.resize(luma, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else luma
@@ -24,6 +32,11 @@ def find_discs(luma: Luma, *, at_most: int = 5) -> list[Rim]:
     rims: list[Rim] = []
     for x, y, radius in guesses:
         guess = Rim((x + 0.5) / shrink - 0.5, (y + 0.5) / shrink - 0.5, radius / shrink)
+        followed = next((one for one in known if _within(guess, one)), None)
+        if followed is not None:
+            if followed not in rims:
+                rims.append(followed)
+            continue
         rim = fit_rim(luma, guess, search_px=max(0.12 * guess.radius_px, 2.5 / shrink), rounds=2)
         if rim is None or not _plausible(rim):
             continue
@@ -70,6 +83,12 @@ def _better(rim: Rim, known: Rim) -> bool:
 def _merit(rim: Rim) -> float:
     """Well supported and large."""
     return float(rim.support * rim.radius_px**0.5)
+
+
+def _within(guess: Rim, disc: Rim) -> bool:
+    """Whether a guess is a disc or a ring about its centre and no larger."""
+    off = np.hypot(guess.x_px - disc.x_px, guess.y_px - disc.y_px)
+    return bool(off < WITHIN_CENTRE * disc.radius_px and guess.radius_px < WITHIN_SIZE * disc.radius_px)
 
 
 def _same_disc(one: Rim, other: Rim) -> bool:

@@ -8,8 +8,9 @@ frames, and the frames between are fitted after all when it turns out to have mo
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from statistics import median
 from typing import Any
 
 import cv2
@@ -152,18 +153,14 @@ class DiscTracker:
         last_s, last = live.rims[-1]
         ahead = time_s - last_s
         metre = last.radius_px / DISC_RADIUS_M
-        vx = vy = ax = ay = 0.0
-        if len(live.rims) >= 2:
-            t = np.array([entry[0] for entry in live.rims]) - last_s
-            xs = np.array([entry[1].x_px for entry in live.rims])
-            ys = np.array([entry[1].y_px for entry in live.rims])
-            order = 2 if len(t) >= 4 and t[0] > -0.25 else 1
-            powers = np.stack([t**k for k in range(1, order + 1)], axis=1)
-            fit, *_ = np.linalg.lstsq(powers, np.stack([xs - last.x_px, ys - last.y_px], axis=1), rcond=None)
-            vx, vy = fit[0]
-            ax, ay = fit[1] if order == 2 and ahead < 0.08 else (0.0, 0.0)
-        radius = float(np.median([entry[1].radius_px for entry in live.rims]))
-        squeeze = float(np.median([entry[1].squeeze for entry in live.rims]))
+        t = [at - last_s for at, _ in live.rims]
+        curved = len(t) >= 4 and t[0] > -0.25
+        (vx, ax), (vy, ay) = (
+            _moving(t, [getattr(rim, axis) - getattr(last, axis) for _, rim in live.rims], curved) for axis in ("x_px", "y_px")
+        )
+        if ahead >= 0.08:
+            ax = ay = 0.0
+        radius, squeeze = (median(getattr(rim, name) for _, rim in live.rims) for name in ("radius_px", "squeeze"))
         guess = Rim(last.x_px + vx * ahead + ax * ahead**2, last.y_px + vy * ahead + ay * ahead**2, radius, squeeze)
         surprise = 0.5 * 25.0 * ahead**2 * metre
         return guess, float(np.clip(3.0 + 0.04 * radius + surprise, 4.0, 0.45 * radius))
@@ -213,7 +210,7 @@ class DiscTracker:
     # -- finding --------------------------------------------------------------------------------------------------
 
     def _scout(self, index: int, time_s: float, sight: Sight) -> None:
-        for rim, plane in _found(sight):
+        for rim, plane in _found(sight, [live.last for live in self._live if live.missed_since_s is None]):
             if len(self._live) >= MAX_LIVE:
                 return
             if any(_same(rim, live.last) for live in self._live):
@@ -247,10 +244,20 @@ class DiscTracker:
         self._thumb = thumb
 
 
-def _found(sight: Sight) -> list[tuple[Rim, Plane]]:
+def _moving(t: list[float], off: list[float], curved: bool) -> tuple[float, float]:
+    """Speed, and half the acceleration where it is asked for, of what is at 0 now and was `off` at the times `t` (least squares)."""
+    tt, tx = sum(a * a for a in t), sum(a * x for a, x in zip(t, off, strict=True))
+    if not curved:
+        return (tx / tt if tt else 0.0), 0.0
+    t3, t4, ttx = sum(a**3 for a in t), sum(a**4 for a in t), sum(a * a * x for a, x in zip(t, off, strict=True))
+    whole = tt * t4 - t3 * t3
+    return (tx * t4 - ttx * t3) / whole, (tt * ttx - t3 * tx) / whole
+
+
+def _found(sight: Sight, known: Sequence[Rim]) -> list[tuple[Rim, Plane]]:
     """Discs by brightness and by muted brightness, each in the plane that shows more of its rim."""
-    found: list[tuple[Rim, Plane]] = [(rim, "luma") for rim in find_discs(sight.luma)]
-    for rim in find_discs(sight.plane("muted")) if sight.coloured else []:
+    found: list[tuple[Rim, Plane]] = [(rim, "luma") for rim in find_discs(sight.luma, known)]
+    for rim in find_discs(sight.plane("muted"), known) if sight.coloured else []:
         twin = next((i for i, (other, _) in enumerate(found) if _same(rim, other) or _same(other, rim)), None)
         if twin is None:
             found.append((rim, "muted"))
