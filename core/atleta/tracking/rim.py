@@ -12,7 +12,7 @@ so one small robust least squares gives centre, size and shape.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -72,18 +72,19 @@ def fit_rim(luma: Luma, guess: Rim, *, search_px: float, free_shape: bool = True
         free_shape: also fit the ellipse's terms; a guess of unknown quality is better fitted as a circle first.
         rounds: re-sample about the fitted rim and fit again, the search narrowing each time.
     """
-    rim = guess
+    rim, beyond = guess, np.full(RAYS, np.nan)
     for turn in range(rounds):
         reach = max(search_px / 2.5**turn, 0.05 * rim.radius_px, 3.0)
-        fitted = _fit_once(luma, rim, reach, free_shape)
-        if fitted is None:
+        once = _fit_once(luma, rim, reach, free_shape)
+        if once is None:
             return None
+        fitted, beyond = once
         # An edge found where it was expected was sampled well enough the first time.
         settled = max(abs(fitted.x_px - rim.x_px), abs(fitted.y_px - rim.y_px), abs(fitted.radius_px - rim.radius_px)) < 0.75
         rim = fitted
         if settled:
             break
-    return rim
+    return replace(rim, outline=_by_sector(beyond))
 
 
 def ring_support(luma: Luma, about: Rim, shares: Floats, reach: float) -> Floats:
@@ -101,13 +102,14 @@ def ring_support(luma: Luma, about: Rim, shares: Floats, reach: float) -> Floats
     return np.asarray((so_far[:, last] > so_far[:, first]).mean(axis=0))
 
 
-def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | None:
+def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> tuple[Rim, Floats] | None:
+    """The rim, and how far beyond it each ray saw it (px, NaN where not)."""
     steps = _rim_steps(luma, guess, reach)
     if steps is None:
         return None
     distance, strength, expected = steps
     seen = strength > _WEAK_STEP
-    if seen.sum() < RAYS * 0.25:
+    if np.count_nonzero(seen) < RAYS * 0.25:
         return None
     offset = distance - expected
     design = _ELLIPSE if free_shape else _CIRCLE
@@ -119,12 +121,13 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | N
     for _ in range(3):
         keep = np.where(seen, np.maximum(1 - (error / (3 * spread)) ** 2, 0) ** 2, 0.0)
         counted = keep > 0.2
-        if counted.sum() < RAYS * 0.2:
+        count = np.count_nonzero(counted)
+        if count < RAYS * 0.2:
             return None
         weighted = design * keep[:, None]
         coefficients = np.linalg.solve(weighted.T @ design + ridge, weighted.T @ offset)
         error = offset - design @ coefficients
-        middle = np.sort(np.abs(error[counted]))[counted.sum() // 2]
+        middle = np.partition(np.abs(error[counted]), count // 2)[count // 2]
         spread = min(max(1.4826 * float(middle), 0.25), spread)
     inliers = (np.abs(error) < 3 * spread) & seen
     near = (np.abs(error) < 3 * max(spread, OUTLINE_WITHIN * guess.radius_px)) & seen
@@ -135,15 +138,9 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> Rim | N
     horizontal = guess.radius_px * guess.squeeze + dr + c2
     if vertical < 3 or not 0.3 < horizontal / vertical < 1.6:
         return None
-    return Rim(
-        float(guess.x_px + dx),
-        float(guess.y_px + dy),
-        float(vertical),
-        float(horizontal / vertical),
-        float(inliers.mean()),
-        residual,
-        _by_sector(np.where(near, distance - dx * _COS - dy * _SIN - vertical, np.nan)),
-    )
+    support = np.count_nonzero(inliers) / RAYS
+    rim = Rim(float(guess.x_px + dx), float(guess.y_px + dy), float(vertical), float(horizontal / vertical), support, residual)
+    return rim, np.where(near, distance - dx * _COS - dy * _SIN - vertical, np.nan)
 
 
 def _by_sector(offset: Floats) -> tuple[float, ...]:
