@@ -46,19 +46,19 @@ class KeptBodies:
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)
         held = None if tracks is None else tracks.to_json()
-        write_whole(self._file(key), gzip.compress(json.dumps(held, separators=(",", ":")).encode(), 1))
+        write_whole(self._file(key), json.dumps(held, separators=(",", ":")).encode())
         for old in self._newest_first()[self.MOST :]:
             old.unlink(missing_ok=True)
 
     def _file(self, key: str) -> Path:
-        return self.folder / f"{__version__}-{key}.json.gz"
+        return self.folder / f"{__version__}-{key}.json"
 
     def _newest_first(self) -> list[Path]:
-        return sorted(self.folder.glob("*.json.gz"), key=lambda file: -file.stat().st_mtime_ns) if self.folder.is_dir() else []
+        return sorted(self.folder.glob("*.json*"), key=lambda file: -file.stat().st_mtime_ns) if self.folder.is_dir() else []
 
     @staticmethod
     def _read(file: Path) -> JointTracks | None:
-        held = json.loads(gzip.decompress(file.read_bytes()))
+        held = json.loads(file.read_bytes())
         return None if held is None else JointTracks.from_json(held)
 
 

@@ -274,6 +274,15 @@ def test_a_slow_motion_file_that_nobody_named_is_offered_the_rate_at_which_thing
     assert "slow_motion" not in offers(right)
 
 
+@pytest.mark.parametrize("kind", ["front_squat", "back_squat", "overhead_squat"])
+@pytest.mark.parametrize("down_s", [0.9, 1.1, 1.3, 1.6, 2.0, 3.0])
+@pytest.mark.parametrize("pause_s", [0.0, 3.0])
+def test_a_bar_that_is_lowered_is_not_taken_for_one_that_falls_in_slow_motion(kind: str, down_s: float, pause_s: float) -> None:
+    camera = Camera(fps=30, cover_m=3.0, aim_height_m=1.25)
+    raw, truth = true_tracks(lift(kind, down_s=down_s, pause_s=pause_s), camera, noise_px=0.1)
+    assert "slow_motion" not in offers(build_document(raw, INFO, "0" * 64, settings_for(truth)))
+
+
 def test_another_lift_than_was_said_is_offered_and_taken_up() -> None:
     raw, truth = true_tracks(lift("clean"), Camera())
     wrong = build_document(raw, INFO, "0" * 64, settings_for(truth, lift="jerk"))

@@ -196,5 +196,5 @@ def test_bodies_of_an_earlier_version_are_not_looked_at(clip: Clip, monkeypatch:
     assert KeptBodies(clip).latest() is not None
     monkeypatch.setattr("clips.derived.__version__", "99.0")
     assert KeptBodies(clip).latest() is None
-    kept = next(clip.bodies_dir.iterdir()).name.partition("-")[2].removesuffix(".json.gz")
+    kept = next(clip.bodies_dir.iterdir()).name.partition("-")[2].removesuffix(".json")
     assert KeptBodies(clip).recall(kept) == (False, None)

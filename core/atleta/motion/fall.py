@@ -16,6 +16,8 @@ G = 9.81
 LEAST_FALL_M, FEWEST_FRAMES = 0.45, 6
 # A fall is told from a lowering by how exactly its height is a parabola.
 STRAIGHT_M = 0.012
+# What falls is stopped by the floor, what is lowered by a lifter who brakes: the rest of the way takes no more than this share of the time.
+ABRUPT = 0.2
 # How files are slowed down: taken at twice to ten times the rate at which they are played.
 SLOWED = (2.0, 4.0, 5.0, 8.0, 10.0)
 AGREES = 0.10
@@ -55,6 +57,8 @@ def falls(bar: BarTrack) -> Iterator[Fall]:
         if fall < LEAST_FALL_M or len(inside) < FEWEST_FRAMES:
             continue
         since = t[inside] - t[inside[0]]
+        if float(t[_lowest(y, end)] - t[end]) > ABRUPT * float(since[-1]) + float(t[end] - t[end - 1]):
+            continue
         curves = [np.polyfit(since, way[inside], 2) for way in (x, y)]
         left = [float(np.sqrt(np.mean((np.polyval(curve, since) - way[inside]) ** 2))) for curve, way in zip(curves, (x, y), strict=True)]
         if left[1] > STRAIGHT_M or curves[1][0] >= 0:
@@ -62,6 +66,12 @@ def falls(bar: BarTrack) -> Iterator[Fall]:
         # What noise does to the curvature of so many places, evenly spread over so long.
         sd = 2 * max(left) * np.sqrt(180 / len(inside)) / float(since[-1]) ** 2
         yield Fall(2 * float(curves[0][0]), 2 * float(curves[1][0]), float(sd))
+
+
+def _lowest(y: Floats, since: int) -> int:
+    """Where the bar is no longer going down."""
+    rising = np.flatnonzero(np.diff(y[since:]) >= 0)
+    return since + int(rising[0]) if len(rising) else len(y) - 1
 
 
 def slowed_by(bar: BarTrack) -> float | None:

@@ -94,7 +94,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         states, stages = first_guess(scene, shared), STAGES
     smooth = smoothness(seen.time_s, seen.quick)
     alone = replace(believed, sds=1e-3 * believed.sds)
-    damping = 1.0
+    damping, system, settled = 1.0, None, False
     for stage in stages:
         known = alone if stage.alone else believed
         before = cost(scene, states, shared, smooth, known, stage.loose)
@@ -116,9 +116,12 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
             states, shared = states + step, shared + shared_step
             damping = max(eased, 1e-4)
             gained, before = before - after, after
-            if gained < stage.enough * before:
+            settled = gained < stage.enough * before
+            if settled:
                 break
-    system = System.of(scene, many, states, shared, smooth, believed, 1.0)
+    # What a last step that hardly moved was found from tells how well its end is known, too.
+    if system is None or not settled:
+        system = System.of(scene, many, states, shared, smooth, believed, 1.0)
     body = _told(scene, states, shared, *system.covariance())
     return replace(body, drawn_m=_drawn(scene, states, shared, system))
 
