@@ -31,8 +31,9 @@ GROUPS = {
     "depth, cm": ("depth",),
 }
 IN_CM = {"m": 100.0}
-EVENTS = ("lift_off", "knee", "rebend", "contact", "peak_speed", "extension", "apex", "meet", "bottom", "stand", "dip_start", "dip_bottom",
-          "drive_end", "descent_start")  # fmt: skip
+EVENTS = ("set", "lift_off", "knee", "first_pull_end", "rebend", "contact", "peak_speed", "extension", "apex", "meet", "lockout", "bottom",
+          "low_point", "stand", "release", "dip_start", "dip_bottom", "drive_end", "back_foot_down", "front_foot_down", "first_step",
+          "recovered", "descent_start", "hold_start", "hold_end")  # fmt: skip
 
 
 def compared(clip: Path) -> dict:

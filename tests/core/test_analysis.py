@@ -153,6 +153,7 @@ def test_a_sound_lift_has_no_fault(kind: str) -> None:
     [
         ("clean_and_jerk", "clean+split_jerk"), ("two_cleans_and_jerk", "clean+clean+split_jerk"),
         ("snatch_and_overhead_squat", "snatch+overhead_squat"), ("snatch_pull_and_snatch", "snatch_pull+snatch"),
+        ("clean_front_squat_and_jerk", "clean+front_squat+split_jerk"),
     ],
 )  # fmt: skip
 def test_a_complex_is_split_into_its_lifts_each_with_its_own_events(asked: str, simulated: str) -> None:

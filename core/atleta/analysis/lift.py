@@ -217,7 +217,7 @@ def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, dis
         return jerk_events(motion, lift.start_s, lift.stop_s)
     if FAMILY_OF_KIND[lift.kind] == "squat":
         bottom = lift.events_s["bottom"]
-        return min(squat_reps(motion), key=lambda rep: abs(rep["bottom"] - bottom), default={})
+        return min(squat_reps(motion, lift.start_s, lift.stop_s), key=lambda rep: abs(rep["bottom"] - bottom), default={})
     rest = _rest_height(motion, lift)
     events = pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, rest, disc_radius_m)
     return with_hold(motion, lift.kind, events, lift.stop_s, rest) if "hold_start" in lift.events_s else events

@@ -37,6 +37,8 @@ LOCKED_DEG = 170.0
 STILL_M_S = 0.03
 OFF_FLOOR_M = 0.008
 SPLIT_M = 0.15
+# A foot that goes into a split is at some time this quick over the floor, and has landed when it is down to this share of it.
+STEPS_M_S, LANDED_SHARE = 0.5, 0.2
 
 
 def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
@@ -100,8 +102,10 @@ def _stood_in(body: BodyMotion, by_joint_s: float, by_stature_s: float) -> bool:
 
 
 def squat_joint_events(body: BodyMotion, bar: Events) -> Events:
-    """The bottom of a squat is where the hips are lowest; of one that is held there, where the hold begins."""
+    """The bottom of a squat is where the hips are lowest, if they are known as well as the bar; of one that is held, where the hold begins."""
     if "hold_start" in bar or not {"descent_start", "stand"} <= bar.keys() or not body.covers(bar["descent_start"], bar["stand"]):
+        return {}
+    if body.doubt_up_m("hip", bar["bottom"]) > KNOWN_M:
         return {}
     low = largest(body.time_s, -body.y("hip"), after_s=bar["descent_start"], before_s=bar["stand"])
     return {} if low is None else {"bottom": low}
@@ -200,12 +204,19 @@ def _touch(t: Floats, gap: Floats, since_s: float, peak_s: float) -> float | Non
 
 
 def _foot_down(body: BodyMotion, side: str, after_s: float, before_s: float) -> float | None:
-    """When a foot that was off the floor is on it again."""
+    """When a foot that was off the floor is on it again: by its height where that is known exactly; otherwise by its way over the floor,
+    which is far longer and ends where it lands."""
+    if body.doubt_up_m("toe", before_s) > 0:
+        speed = np.abs(body.speed(body.x(f"{side}_mid_foot")))
+        inside = (body.time_s >= after_s) & (body.time_s <= before_s)
+        quickest = float(np.max(speed[inside], initial=0.0))
+        if quickest < STEPS_M_S:
+            return None
+        fastest = float(body.time_s[inside][np.argmax(speed[inside])])
+        return first_crossing(body.time_s, speed, LANDED_SHARE * quickest, after_s=fastest, before_s=before_s + 0.2, rising=False)
     low = np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel"))
     inside = (body.time_s >= after_s) & (body.time_s <= before_s + 0.1)
     up = np.flatnonzero(inside & (low > OFF_FLOOR_M))
-    return (
-        first_crossing(body.time_s, low, OFF_FLOOR_M, after_s=float(body.time_s[up[-1]]), before_s=before_s + 0.2, rising=False)
-        if len(up)
-        else None
-    )
+    if len(up) == 0:
+        return None
+    return first_crossing(body.time_s, low, OFF_FLOOR_M, after_s=float(body.time_s[up[-1]]), before_s=before_s + 0.2, rising=False)

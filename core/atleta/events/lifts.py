@@ -83,8 +83,7 @@ def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: 
     lifts: list[Lift] = []
     for place, kind in enumerate(kinds):
         if FAMILY_OF_KIND[kind] == "squat":
-            found = next((one for one in _squats(motion, kind) if one.events_s["descent_start"] >= start_s - 0.2), None)
-            found = found if found and found.stop_s <= stop_s else None
+            found = next(iter(_squats(motion, kind, start_s, stop_s)), None)
         else:
             again = any(FAMILY_OF_KIND[later] == "jerk" for later in kinds[place + 1 :])
             found = _jerk(motion, kind, start_s, _set_down(motion, start_s, stop_s) if again else stop_s)
@@ -105,10 +104,10 @@ def _set_down(motion: BarMotion, start_s: float, stop_s: float) -> float:
     return float(t[back[0]]) if len(back) else stop_s
 
 
-def _squats(motion: BarMotion, kind: str) -> list[Lift]:
-    """Every repetition; between two the bar stands still and belongs to the later one."""
+def _squats(motion: BarMotion, kind: str, after_s: float = -np.inf, before_s: float = np.inf) -> list[Lift]:
+    """Every repetition between two times; between two of them the bar stands still and belongs to the later one."""
     made: list[Lift] = []
-    for events in squat_reps(motion):
+    for events in squat_reps(motion, after_s, before_s):
         start = max(events["descent_start"] - 0.6, made[-1].stop_s if made else float(motion.time_s[0]))
         x = motion.at("x_m", events["descent_start"])
         made.append(Lift(kind, start, events["stand"] + 0.3, events, x, motion.at("raw_y_m", events["descent_start"]), False))

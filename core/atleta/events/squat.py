@@ -19,11 +19,13 @@ LEAST_DEPTH_M = 0.18
 PAUSED_WITHIN_M = 0.05
 
 
-def squat_reps(motion: BarMotion) -> list[dict[str, float]]:
-    """Times (s) of the events of each repetition, in order."""
+def squat_reps(motion: BarMotion, after_s: float = -np.inf, before_s: float = np.inf) -> list[dict[str, float]]:
+    """Times (s) of the events of each repetition between two times, in order. Where it follows another lift, and the bar may go overhead
+    after it, the height at `after_s` is that of standing."""
     t, y = motion.time_s, motion.y_m
-    tall = float(np.percentile(y, 90))
-    low = y < tall - LEAST_DEPTH_M
+    inside = (t >= after_s) & (t <= before_s)
+    tall = motion.at("y_m", after_s) if np.isfinite(after_s) else float(np.percentile(y, 90))
+    low = inside & (y < tall - LEAST_DEPTH_M)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], low, [False]]).astype(int)))
     made = []
     for first, last in zip(edges[::2], edges[1::2], strict=True):

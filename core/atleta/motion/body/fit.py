@@ -23,7 +23,7 @@ from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, nudged, smoothness
-from .start import first_guess, hangs, jumped, rests_high, turns, without_impossible
+from .start import first_guess, flies, hangs, jumped, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -66,7 +66,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     unknown = np.zeros(len(seen.time_s))
     scene = Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 8, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 9, len(seen.time_s),
     )  # fmt: skip
     believed = priors(scene)
     shared = believed.start
@@ -81,7 +81,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     rising = np.clip((np.nan_to_num(np.gradient(height, seen.time_s)) - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0)
     scene = replace(
         scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart, received=received,
-        rising=rising,
+        rising=rising, flying=flies(height, seen.time_s, hanging, resting) if seen.splits else unknown,
     )  # fmt: skip
     scene = without_impossible(scene, shared)
     many = nudged(scene)

@@ -109,6 +109,8 @@ class Scene:
     """From 0 to 1 how far the feet have gone from where they pull to where they receive."""
     rising: Floats
     """From 0 to 1 how quick the bar is on its way up: heels rise with it, and feet leave the floor."""
+    flying: Floats
+    """1 while the feet go into a split under a thrown bar. Feet that only jump apart hardly go forward or back, and stand better still."""
     frames: int
     """How many frames there are, however often they are repeated."""
 
@@ -130,6 +132,7 @@ class Scene:
             apart=np.tile(self.apart, times),
             received=np.tile(self.received, times),
             rising=np.tile(self.rising, times),
+            flying=np.tile(self.flying, times),
         )  # fmt: skip
 
     @property

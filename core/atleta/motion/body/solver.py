@@ -23,6 +23,8 @@ PUSH_LASTS_S = 0.1
 QUICKER = 3.0
 ROBUST = 2.0
 STILL_SD_M = 0.001
+# Feet in the air go this far from one look to the next; only what is seen of them, and how quick a body can be, says where.
+FLYING_SD_M = 0.1
 
 
 def smoothness(time_s: Floats, quick: NDArray[np.bool_]) -> Floats:
@@ -68,6 +70,11 @@ def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple
     return place, slope
 
 
+def _still_sd_m(scene: Scene) -> Floats:
+    """How far the ball of a foot goes from each frame to the next, one deviation `(frames - 1,)`."""
+    return np.where(np.maximum(scene.flying[:-1], scene.flying[1:]) > 0, FLYING_SD_M, STILL_SD_M)
+
+
 def _curves(states: Floats, smooth: Floats) -> Floats:
     """Accelerations over their deviations `(frames - 2, SIZE)`."""
     return np.asarray((smooth[:, :1] * states[:-2] + smooth[:, 1:2] * states[1:-1] + smooth[:, 2:3] * states[2:]) / PUSH)
@@ -86,7 +93,7 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
     total += float(soft(_curves(states, smooth), smooth[:, 3:]).sum())
     for columns in _FEET:
-        gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0), axis=1) / STILL_SD_M
+        gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0), axis=1) / _still_sd_m(scene)
         total += float(soft(gone, _FEET_FREE * loose).sum())
     total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
     return total + float((floor_seen(scene, shared) ** 2).sum())
@@ -166,9 +173,14 @@ class System:
         # A foot on the floor stays where it is; one that moves is let go.
         for columns in _FEET:
             place, slope = _balls(scene, states, columns)
-            gone, slope = np.diff(place, axis=0) / STILL_SD_M, slope / STILL_SD_M
+            still = _still_sd_m(scene)
+            gone, before, after = (
+                np.diff(place, axis=0) / still[:, None],
+                slope[:-1] / still[:, None, None],
+                slope[1:] / still[:, None, None],
+            )
             stays = np.sqrt(1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))
-            gone, before, after = gone * stays[:, None], slope[:-1] * stays[:, None, None], slope[1:] * stays[:, None, None]
+            gone, before, after = gone * stays[:, None], before * stays[:, None, None], after * stays[:, None, None]
             rows, across = np.ix_(columns, columns)
             blocks[:-1, rows, across] += np.swapaxes(before, 1, 2) @ before
             blocks[1:, rows, across] += np.swapaxes(after, 1, 2) @ after

@@ -23,6 +23,8 @@ THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
 HIPS_BY_RISE = ([0.0, 0.15, 0.40], [0.32, 0.45, 0.53])
 # How long the feet take to where they land.
 JUMP_S = 0.25
+# They land no later than this after the bar has stopped rising.
+LANDS_AFTER_S = 0.15
 # A bar that has been higher than this since it was caught has been stood up with; one on the shoulders is so high (shares of stature) and
 # no quicker than this.
 STOOD_ABOVE = 0.70
@@ -70,6 +72,22 @@ def jumped(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
     quick = (hanging == 0) & (np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S)
     thrown = np.maximum.accumulate(np.where(quick, time_s, -np.inf)) > since
     return np.where(thrown & np.isfinite(since), np.clip((time_s - since) / JUMP_S, 0.0, 1.0), 0.0)
+
+
+def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats) -> Floats:
+    """1 while the feet may be in the air under a bar thrown off the shoulders: from where it is fastest until a little after it rises no
+    more."""
+    speed = np.nan_to_num(np.gradient(height_m, time_s))
+    made = np.zeros(len(speed))
+    for first, last in runs(speed > THROWN_M_S):
+        held = np.flatnonzero((hanging[:first] > 0) | (resting[:first] > 0))
+        if len(held) == 0 or hanging[held[-1]] > 0:
+            continue
+        fastest = first + int(np.argmax(speed[first:last]))
+        stopped = np.flatnonzero(speed[last:] <= 0)
+        over = time_s[last + int(stopped[0])] if len(stopped) else time_s[-1]
+        made[(time_s >= time_s[fastest]) & (time_s <= over + LANDS_AFTER_S)] = 1.0
+    return made
 
 
 def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float) -> Floats:
