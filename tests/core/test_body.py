@@ -271,3 +271,33 @@ def test_a_look_at_nobody_says_nothing() -> None:
     off = errors_mm(document, truth, "right_shoulder", flat_truth["events"]["release"] - 0.1)
     assert np.median(off) < 30
     assert np.percentile(off, 95) < 90
+
+
+@pytest.mark.parametrize(
+    ("kind", "begins"), [("snatch_pull_from_blocks", "blocks"), ("clean_pull_from_blocks", "blocks"), ("snatch_pull", "floor")]
+)
+def test_a_bar_on_blocks_is_told_from_one_on_the_floor_and_its_height_is_not_made_up(kind: str, begins: str) -> None:
+    done = lift(kind)
+    raw, flat, _, _ = seen(done, Camera(yaw_deg=6.0))
+    document = document_of(raw, kind.removesuffix("_from_blocks"), done)
+    told = document["lifts"][0]
+    assert told["from"] == begins
+    assert ("on_blocks" in {row["code"] for row in document["warnings"]}) == (begins == "blocks")
+    height = told["measures"]["peak_height"]
+    if begins == "blocks":
+        assert height["value"] is None
+        assert told["measures"]["hip_height_against_start"]["value"] is None
+    else:
+        assert height["value"] == pytest.approx(flat["measures"]["peak_height"], abs=0.01)
+    trunk = told["measures"]["trunk_angle@contact"]
+    assert abs(trunk["value"] - flat["measures"]["trunk_angle@contact"]) < max(3 * trunk["sd"], 4.0)
+
+
+@pytest.mark.parametrize("changes", [{}, {"back_step_first": False}])
+def test_both_feet_of_a_split_land_when_they_truly_do(changes: dict) -> None:
+    done = lift("split_jerk", **changes)
+    raw, flat, _, _ = seen(done, Camera(cover_m=3.0, aim_height_m=1.25))
+    told = document_of(raw, "split_jerk", done)["lifts"][0]
+    for name in ("back_foot_down", "front_foot_down"):
+        event = told["events"][name]
+        assert abs(event["time_s"] - flat["events"][name]) < max(2.5 * event["sd_s"], 0.025), name

@@ -23,6 +23,7 @@ from ..motion import (
     JointTracks,
     bar_motion,
     bar_tracks,
+    begins_above_m,
     joint_tracks,
     slowed_by,
 )
@@ -33,13 +34,15 @@ from .calibrate import calibrate
 from .drawing import lines_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, lift_part
 from .settings import Settings
-from .told import long_clip, no_lift, out_of_sight, slow_clock, warning
+from .told import long_clip, no_lift, on_blocks, out_of_sight, slow_clock, warning
 
 # A coach is told of another lift than was said only when it is as sure as this.
 SURE_OF_KIND = 0.9
 # How many of the first looks tell where the bar is against the shoulders.
 SHOULDER_LOOKS = 9
 SIDE_WITHIN_DEG = 15.0
+# Feet tell the floor to some centimetres; blocks are higher.
+LEAST_BLOCKS_M = 0.15
 
 
 class BodyStore(Protocol):
@@ -99,6 +102,10 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
         radius_m = calibration.scale.disc_diameter_m / 2
         found = [(bar, lift) for bar in bars for lift in find_lifts(bar_motion(bar), kinds, heights=heights, disc_radius_m=radius_m)]
+        high_m = _on_blocks(raw, track, found, calibration, kind, settings)
+        if high_m:
+            warnings.append(on_blocks(high_m))
+            heights, found = None, [(bar, _from_blocks(lift)) for bar, lift in found]
         seen = _recognised(raw, track, bars, calibration, settings)
         if not found:
             warnings.append(no_lift(kind, longest))
@@ -196,19 +203,8 @@ def fitted_body(
     if not lifts and FAMILY_OF_KIND[kind] != "squat":
         # Who holds the bar, and when, is not known.
         return None
-    spans = [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts] or [
-        (float(bar.time_s[0]), float(bar.time_s[-1])) for bar in bars
-    ]
-    kinds = {kind, *(lift.kind for lift in lifts)}
-    carried = Carried(
-        from_floor=FAMILY_OF_KIND[kind] == "pull",
-        wide_grip=kind in SNATCHES or kind == "overhead_squat",
-        behind=kind == "back_squat",
-        racked=bool(RACKED & kinds),
-        received=bool(RECEIVED & kinds),
-        squats=FAMILY_OF_KIND[kind] == "squat",
-        splits="split_jerk" in kinds,
-    )
+    spans = _spans(lifts) or [(float(bar.time_s[0]), float(bar.time_s[-1])) for bar in bars]
+    carried = _carried(kind, lifts)
     points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
     rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)
     at = hashlib.sha256(repr(rests_on).encode())
@@ -225,6 +221,46 @@ def fitted_body(
     if bodies:
         bodies.keep(key, tracks)
     return tracks
+
+
+def _spans(lifts: Sequence[Lift]) -> list[tuple[float, float]]:
+    """From a little before each lift to a little after it, s."""
+    return [(lift.start_s - BODY_BEFORE_S, lift.stop_s + BODY_AFTER_S) for lift in lifts]
+
+
+def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
+    kinds = {kind, *(lift.kind for lift in lifts)}
+    blocks = any(lift.on_blocks for lift in lifts)
+    return Carried(
+        from_floor=FAMILY_OF_KIND[kind] == "pull" and not blocks,
+        wide_grip=kind in SNATCHES or kind == "overhead_squat",
+        behind=kind == "back_squat",
+        racked=bool(RACKED & kinds),
+        received=bool(RECEIVED & kinds),
+        squats=FAMILY_OF_KIND[kind] == "squat",
+        splits="split_jerk" in kinds,
+        on_blocks=blocks,
+    )
+
+
+def _on_blocks(
+    raw: RawTracks, track: DiscTrack, found: Sequence[tuple[BarTrack, Lift]], calibration: Calibration, kind: str, settings: Settings
+) -> float | None:
+    """How high the discs lie above the feet before a pull, m; None where they lie on the floor, or nothing else shows."""
+    lifts = [lift for _, lift in found]
+    if FAMILY_OF_KIND[kind] != "pull" or not lifts:
+        return None
+    high_m = begins_above_m(
+        raw, track, calibration, _spans(lifts), _carried(kind, lifts), stature_m=settings.stature_m, load_kg=settings.load_kg
+    )
+    return high_m if high_m is not None and high_m > LEAST_BLOCKS_M else None
+
+
+def _from_blocks(lift: Lift) -> Lift:
+    """A lift from the floor that was none: how high the bar is above the floor, and where its knee is, is not known."""
+    if not lift.height_known:
+        return lift
+    return replace(lift, height_known=False, on_blocks=True, events_s={name: at for name, at in lift.events_s.items() if name != "knee"})
 
 
 def _steady_point(point: JointPoint, shake: Shake) -> JointPoint:

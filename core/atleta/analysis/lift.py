@@ -83,7 +83,7 @@ def lift_part(
     starts_own = measures.get("hip_height_against_start", {}).get("value") is not None
     return {
         "kind": lift.kind,
-        "from": "floor" if lift.height_known else "rack",
+        "from": lift.begins,
         "implement": "barbell",
         "start_frame": start,
         "end_frame": stop,

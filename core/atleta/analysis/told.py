@@ -20,6 +20,15 @@ def warning(code: str, message: str, **offer: Any) -> dict[str, Any]:
     return {"code": code, "message": message} | ({"offer": offer} if offer else {})
 
 
+def on_blocks(high_m: float) -> dict[str, Any]:
+    """The bar does not begin on the floor."""
+    return warning(
+        "on_blocks",
+        f"The discs lie about {100 * high_m:.0f} cm above the feet: this looks like a lift from blocks. Heights above the floor and the "
+        "own start are left out.",
+    )
+
+
 def out_of_sight(raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack]) -> list[dict[str, Any]]:
     """What was bridged, and what was not because the bar was gone for too long."""
     told = []

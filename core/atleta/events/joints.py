@@ -102,10 +102,11 @@ def _stood_in(body: BodyMotion, by_joint_s: float, by_stature_s: float) -> bool:
 
 
 def squat_joint_events(body: BodyMotion, bar: Events) -> Events:
-    """The bottom of a squat is where the hips are lowest, if they are known as well as the bar; of one that is held, where the hold begins."""
+    """The bottom of a squat is where the hips are lowest, if they are known as well as the bar; of one that is held there, where the
+    hold begins."""
     if "hold_start" in bar or not {"descent_start", "stand"} <= bar.keys() or not body.covers(bar["descent_start"], bar["stand"]):
         return {}
-    if body.doubt_up_m("hip", bar["bottom"]) > KNOWN_M:
+    if body.doubt_up_m("hip", bar["bottom"]) > TOUCH_M:
         return {}
     low = largest(body.time_s, -body.y("hip"), after_s=bar["descent_start"], before_s=bar["stand"])
     return {} if low is None else {"bottom": low}

@@ -34,6 +34,13 @@ class Lift:
     rest_y_m: float
     height_known: bool
     """Whether the bar lay on the floor before, so that heights above the floor are known."""
+    on_blocks: bool = False
+    """Whether it lay on blocks instead."""
+
+    @property
+    def begins(self) -> str:
+        """Where the bar was: floor, blocks or rack."""
+        return "floor" if self.height_known else "blocks" if self.on_blocks else "rack"
 
 
 def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights | None = None, disc_radius_m: float = 0.225) -> list[Lift]:

@@ -25,14 +25,14 @@ def own_start(data: LiftData) -> Start:
 # -- the start --------------------------------------------------------------------------------------------------------------
 
 
-@measure("hip_height_against_start", "Hips against the own start", "cm", needs=("lift_off",), requires=("joints",))
+@measure("hip_height_against_start", "Hips against the own start", "cm", needs=("lift_off",), requires=("floor", "joints"))
 def hip_height_against_start(data: LiftData) -> Value:
     """Hips above (+) or below the height at which this lifter's build grants bar over foot, shoulder over bar and knee over bar."""
     when = data.events_s["lift_off"]
     return Value(CM * (data.lifter.at(data.lifter.y("hip"), when) - own_start(data).points_m["hip"][1]), when)
 
 
-@measure("trunk_angle_against_start", "Back against the own start", "°", needs=("lift_off",), requires=("joints",))
+@measure("trunk_angle_against_start", "Back against the own start", "°", needs=("lift_off",), requires=("floor", "joints"))
 def trunk_angle_against_start(data: LiftData) -> Value:
     """Trunk steeper (+) or flatter than the angle that this lifter's build gives the start."""
     when = data.events_s["lift_off"]

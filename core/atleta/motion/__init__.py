@@ -1,6 +1,6 @@
 """From pixels to metres and seconds: scale, plumb, filtering, derivatives."""
 
-from .body import JOINTS, Carried, JointPoint, JointTracks, facing_from_people, joint_tracks
+from .body import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, facing_from_people, joint_tracks
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .fall import lean_of_fall, slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
@@ -20,6 +20,7 @@ __all__ = [
     "bar_motion",
     "bar_motions",
     "bar_tracks",
+    "begins_above_m",
     "body_motion",
     "chosen_cutoff_hz",
     "derivatives",

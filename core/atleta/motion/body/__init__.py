@@ -2,7 +2,7 @@
 
 from .fit import fit_body
 from .scene import Body, Observed
-from .sight import JOINTS, Carried, JointPoint, JointTracks, facing_from_people, joint_tracks
+from .sight import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, facing_from_people, joint_tracks
 
 __all__ = [
     "JOINTS",
@@ -11,6 +11,7 @@ __all__ = [
     "JointPoint",
     "JointTracks",
     "Observed",
+    "begins_above_m",
     "facing_from_people",
     "fit_body",
     "joint_tracks",

@@ -64,16 +64,13 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     if len(seen.time_s) < 8 or not np.isfinite(seen.disc[:, 0]).any():
         raise ValueError("A body is fitted to at least eight frames with the disc in sight.")
     unknown = np.zeros(len(seen.time_s))
-    scene = Scene(
-        seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 9, len(seen.time_s),
-    )  # fmt: skip
+    scene = scene_of(seen)
     believed = priors(scene)
     shared = believed.start
     bar = scene.bar_m(shared)
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
     height = bar[:, 1] + shared[3]
-    hanging = hangs(height, seen.time_s, seen.stature_m) if seen.from_floor else unknown
+    hanging = hangs(height, seen.time_s, seen.stature_m) if seen.from_floor or seen.on_blocks else unknown
     turning = turns(height, seen.time_s, hanging)
     resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
     apart = (1 - hanging) * (1 - resting) if seen.splits else unknown
@@ -124,6 +121,15 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         system = System.of(scene, many, states, shared, smooth, believed, 1.0)
     body = _told(scene, states, shared, *system.covariance())
     return replace(body, drawn_m=_drawn(scene, states, shared, system))
+
+
+def scene_of(seen: Observed) -> Scene:
+    """The scene as far as it is known without the bar's phases."""
+    unknown = np.zeros(len(seen.time_s))
+    return Scene(
+        seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 9, len(seen.time_s),
+    )  # fmt: skip
 
 
 def _spread(scene: Scene) -> Floats:

@@ -44,6 +44,8 @@ SEEN_SD = {"shoulder": 0.020, "elbow": 0.035, "hip": 0.022, "knee": 0.018, "ankl
            "nose": 0.015}  # fmt: skip
 # A point this plain (in its own deviations) is where a fit may start from.
 TRUSTED_SD = 2.5
+# Fewer looks at feet than these tell no floor.
+FEWEST_STOOD = 11
 CORRELATED_S = 0.06
 REPEATED_S = 0.4
 # Focal length of a phone over the picture's long side.
@@ -301,15 +303,33 @@ def priors(scene: Scene) -> Believed:
 
 def _floor_from(scene: Scene, camera: Floats) -> float:
     """Depth of the floor below the camera's axis (m): from the resting bar, or where it does not rest there, from the feet."""
-    seen, S = scene.seen, scene.seen.stature_m
+    by_feet = None if scene.seen.from_floor else _floor_by_feet(scene, camera)
+    return _floor_by_bar(scene, camera) if scene.seen.from_floor else 1.0 if by_feet is None else by_feet
+
+
+def _floor_by_bar(scene: Scene, camera: Floats) -> float:
     depth, pitch = float(np.exp(camera[0])), float(camera[2])
     focal = float(scene.focal_px(np.asarray(depth), camera[1]))
+    rest = float(np.nanpercentile(scene.seen.disc[:, 1], 3))
+    return scene.seen.disc_radius_m - (rest - focal * pitch) * (depth - scene.near_m) / focal
+
+
+def _floor_by_feet(scene: Scene, camera: Floats) -> float | None:
+    """The same where the feet stand; None where they were hardly seen."""
+    depth, pitch = float(np.exp(camera[0])), float(camera[2])
     feet = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("heel", "toe")]
-    stood = seen.points[:, feet, 1][seen.sd[:, feet] < TRUSTED_SD]
-    if seen.from_floor:
-        rest = float(np.nanpercentile(seen.disc[:, 1], 3))
-        return scene.seen.disc_radius_m - (rest - focal * pitch) * (depth - scene.near_m) / focal
-    return -(float(np.median(stood)) / focal - pitch) * depth + 0.03 * S if len(stood) > 10 else 1.0
+    stood = scene.seen.points[:, feet, 1][scene.seen.sd[:, feet] < TRUSTED_SD]
+    if len(stood) < FEWEST_STOOD:
+        return None
+    focal = float(scene.focal_px(np.asarray(depth), camera[1]))
+    return -(float(np.median(stood)) / focal - pitch) * depth + 0.03 * scene.seen.stature_m
+
+
+def discs_above_feet_m(scene: Scene) -> float | None:
+    """How much higher the discs lie than the feet stand (m): about nothing from the floor; None where the feet were hardly seen."""
+    camera = priors(scene).start[:3]
+    by_feet = _floor_by_feet(scene, camera)
+    return None if by_feet is None else by_feet - _floor_by_bar(scene, camera)
 
 
 def floor_seen(scene: Scene, shared: Floats) -> Floats:

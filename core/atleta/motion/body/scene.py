@@ -48,6 +48,8 @@ class Observed:
     squats: bool = False
     splits: bool = False
     """Whether one foot goes ahead and the other back at some time."""
+    on_blocks: bool = False
+    """Whether the bar begins higher than the floor, on blocks."""
     disc_radius_m: float = 0.225
     camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
     """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""

@@ -17,9 +17,9 @@ from scipy.signal import savgol_filter
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
-from .fit import fit_body
+from .fit import fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
-from .residuals import SEEN_SD
+from .residuals import SEEN_SD, discs_above_feet_m
 from .scene import Body, Observed
 
 Floats = NDArray[np.float64]
@@ -76,12 +76,14 @@ class Carried:
     wide_grip: bool
     behind: bool
     racked: bool
+    """Whether it lies on the shoulders at some time."""
     received: bool
     """Whether it is received from above, feet apart."""
     squats: bool
     splits: bool
     """Whether one foot goes ahead and the other back under a thrown bar."""
-    """Whether it lies on the shoulders at some time."""
+    on_blocks: bool = False
+    """Whether it begins on blocks."""
 
 
 @dataclass(frozen=True)
@@ -190,6 +192,18 @@ def joint_tracks(
         x, y, sd, m_per_px, m_per_px * longest.scale_sd, float(np.degrees(longest.shared["yaw"])),
         float(np.degrees(longest.shared_sd["yaw"])), longest.shared["depth"], tuple(bodies),
     )  # fmt: skip
+
+
+def begins_above_m(
+    raw: RawTracks, track: DiscTrack, calibration: Calibration, spans_s: Sequence[tuple[float, float]], carried: Carried, *,
+    stature_m: float | None, load_kg: float | None,
+) -> float | None:  # fmt: skip
+    """How much higher than where the feet stand the bar's discs lie before they are lifted (m); None where the feet were hardly seen."""
+    time = raw.frame_time_s[raw.people.frame]
+    looks = raw.people.frame[np.any([(time >= start) & (time <= stop) for start, stop in spans_s], axis=0)]
+    if len(looks) < FEWEST_LOOKS or not np.isfinite(track.y_px[looks]).any():
+        return None
+    return discs_above_feet_m(scene_of(_observed(raw, looks, track, calibration, carried, stature_m, load_kg, ())))
 
 
 def _fitted(seen: Observed, before: Body | None) -> Body:
@@ -318,7 +332,7 @@ def _observed(
         time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY), quick,
         stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
         carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind, carried.racked,
-        carried.received, carried.squats, carried.splits,
+        carried.received, carried.squats, carried.splits, carried.on_blocks,
         calibration.scale.disc_diameter_m / 2,
         None if camera is None else (
             (camera.distance_m, camera.distance_sd_m),
