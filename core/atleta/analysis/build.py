@@ -239,6 +239,7 @@ def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
         received=bool(RECEIVED & kinds),
         squats=FAMILY_OF_KIND[kind] == "squat",
         splits="split_jerk" in kinds,
+        squatted=FAMILY_OF_KIND[kind] == "pull" and any(FAMILY_OF_KIND[lift.kind] == "squat" for lift in lifts),
         on_blocks=blocks,
     )
 

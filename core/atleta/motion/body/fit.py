@@ -70,7 +70,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     bar = scene.bar_m(shared)
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
     height = bar[:, 1] + shared[3]
-    hanging = hangs(height, seen.time_s, seen.stature_m) if seen.from_floor or seen.on_blocks else unknown
+    hanging = hangs(height, seen.time_s, seen.stature_m, squatted=seen.squatted) if seen.from_floor or seen.on_blocks else unknown
     turning = turns(height, seen.time_s, hanging)
     resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
     apart = (1 - hanging) * (1 - resting) if seen.splits else unknown

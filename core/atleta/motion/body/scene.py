@@ -48,6 +48,8 @@ class Observed:
     squats: bool = False
     splits: bool = False
     """Whether one foot goes ahead and the other back at some time."""
+    squatted: bool = False
+    """Whether a bar that came from the floor is squatted with later."""
     on_blocks: bool = False
     """Whether the bar begins higher than the floor, on blocks."""
     disc_radius_m: float = 0.225

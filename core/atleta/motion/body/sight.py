@@ -82,6 +82,8 @@ class Carried:
     squats: bool
     splits: bool
     """Whether one foot goes ahead and the other back under a thrown bar."""
+    squatted: bool = False
+    """Whether it comes from the floor and is squatted with later."""
     on_blocks: bool = False
     """Whether it begins on blocks."""
 
@@ -332,7 +334,7 @@ def _observed(
         time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY), quick,
         stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
         carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind, carried.racked,
-        carried.received, carried.squats, carried.splits, carried.on_blocks,
+        carried.received, carried.squats, carried.splits, carried.squatted, carried.on_blocks,
         calibration.scale.disc_diameter_m / 2,
         None if camera is None else (
             (camera.distance_m, camera.distance_sd_m),

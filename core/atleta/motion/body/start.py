@@ -28,6 +28,8 @@ LANDS_AFTER_S = 0.15
 # A bar that has been higher than this since it was caught has been stood up with; one on the shoulders is so high (shares of stature) and
 # no quicker than this.
 STOOD_ABOVE = 0.70
+# No squat takes a bar on the shoulders lower than this (share of stature).
+LOWER_THAN_SQUATTED = 0.33
 RESTS_M_S, RESTS_ABOVE, RESTS_BELOW = 1.3, 0.42, 0.95
 # Shoulder joints are no further than this from a bar that lies on them, and so far above one that hangs (share of stature).
 RACKED_REACH_M, HUNG_ABOVE = 0.25, 0.2
@@ -40,10 +42,19 @@ def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
     return np.asarray(time_s - last > CAUGHT_AFTER_S) & np.isfinite(last)
 
 
-def hangs(height_m: Floats, time_s: Floats, stature_m: float) -> Floats:
+def hangs(height_m: Floats, time_s: Floats, stature_m: float, *, squatted: bool = False) -> Floats:
     """1 where a bar this high above the floor hangs from the arms: below the hips, or still gaining speed on its way up from there; not
-    where it was thrown, is caught as deep and has not been stood up with since."""
+    where it was thrown, is caught as deep and has not been stood up with since.
+
+    Args:
+        squatted: whether a bar that was stood up with is squatted with later; then it is on the shoulders or overhead, however low.
+    """
     low = height_m < HANGS_BELOW * stature_m
+    for begins, ends in runs(low) if squatted else ():
+        down = np.flatnonzero(height_m[:begins] < LOWER_THAN_SQUATTED * stature_m)
+        stood = height_m[down[-1] + 1 if len(down) else 0 : begins]
+        if len(stood) and np.nanmax(stood) > STOOD_ABOVE * stature_m and np.nanmin(height_m[begins:ends]) > LOWER_THAN_SQUATTED * stature_m:
+            low[begins:ends] = False
     held_deep = caught(height_m, time_s)
     for begins, ends in runs(low & held_deep):
         quick = np.flatnonzero(~held_deep[:begins])
