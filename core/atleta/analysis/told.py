@@ -24,8 +24,8 @@ def on_blocks(high_m: float) -> dict[str, Any]:
     """The bar does not begin on the floor."""
     return warning(
         "on_blocks",
-        f"The discs begin about {100 * high_m:.0f} cm above the feet: this looks like a lift from blocks or from the hang. Heights above the "
-        "floor and the own start are left out.",
+        f"The discs begin about {100 * high_m:.0f} cm above the feet: this looks like a lift from blocks or from the hang. Heights above "
+        "the floor and the own start are left out.",
     )
 
 
