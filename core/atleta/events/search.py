@@ -13,6 +13,7 @@ Floats = NDArray[np.float64]
 GRAVITY_M_S2 = 9.81
 # A bar stood up with sways a little; it is at rest when it stays within this for the time below and moves no faster.
 AT_REST_M, AT_REST_S, AT_REST_M_S = 0.012, 0.25, 0.02
+# One that is held moves no faster, for no shorter. Noise may seem quicker for a moment; it takes the bar nowhere.
 HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
 TWITCH_S, TWITCH_M = 0.15, 0.004
 
@@ -88,10 +89,11 @@ def held(time_s: Floats, height: Floats, speed: Floats, inside: NDArray[np.bool_
     runs = np.flatnonzero(np.diff(np.concatenate([[False], inside & (np.abs(speed) < HELD_M_S), [False]]).astype(int)))
     stretches: list[tuple[int, int]] = []
     for first, last in zip(runs[::2], runs[1::2] - 1, strict=True):
-        before = stretches[-1] if stretches else (0, -1)
-        # Noise may seem quick for a moment, and takes the bar nowhere.
-        same = before[1] >= 0 and time_s[first] - time_s[before[1]] < TWITCH_S and abs(height[first] - height[before[1]]) < TWITCH_M
-        stretches[len(stretches) - same :] = [(before[0] if same else first, last)]
+        begun, ended = stretches[-1] if stretches else (first, first)
+        if stretches and time_s[first] - time_s[ended] < TWITCH_S and abs(height[first] - height[ended]) < TWITCH_M:
+            stretches[-1] = (begun, last)
+        else:
+            stretches.append((first, last))
     start, stop = max(((float(time_s[a]), float(time_s[b])) for a, b in stretches), key=lambda run: run[1] - run[0], default=(0.0, 0.0))
     return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
 

@@ -139,7 +139,7 @@ header {
     margin: 0;
   }
   p {
-    margin: 0.1rem 0 0.4em;
+    margin: 0.1em 0 0.4em;
   }
 }
 section {
@@ -156,7 +156,7 @@ h3 {
   display: flex;
   align-items: center;
   gap: 0.45em;
-  margin: 0.5rem 0 0.2em;
+  margin: 0.5em 0 0.2em;
 }
 p {
   margin: 0 0 0.35em;
@@ -196,8 +196,8 @@ p {
 }
 .cautions {
   border-left: 4px solid var(--look);
-  padding: 0.1rem 0 0.1rem 1.5em;
-  margin: 0.4rem 0;
+  padding: 0.1em 0 0.1em 1.5em;
+  margin: 0.4em 0;
 }
 // On paper: two columns, as small as one page needs, see `paper.ts`.
 .paper {

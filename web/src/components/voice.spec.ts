@@ -102,6 +102,20 @@ describe('a spoken note', () => {
     await later.keep(later.held.value[0]!)
     expect(await unsent.of('a')).toEqual([])
   })
+  it('is sent once, however often that is asked for', async () => {
+    const send = vi
+      .fn()
+      .mockResolvedValueOnce(false)
+      .mockReturnValueOnce(new Promise(() => undefined))
+    const voice = useVoice(send)
+    await voice.begin('a', 60)
+    voice.end()
+    await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
+    const [spoken] = voice.held.value
+    void voice.keep(spoken!)
+    await voice.keep(spoken!)
+    expect(send).toHaveBeenCalledTimes(2)
+  })
   it('is thrown away only when that is asked for', async () => {
     const voice = useVoice(vi.fn().mockResolvedValue(false))
     await voice.begin('a', 60)

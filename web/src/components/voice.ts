@@ -84,8 +84,15 @@ export function useVoice(send: (spoken: Spoken) => Promise<boolean>) {
     recorder = null
     began = 0
   }
+  const onTheWay = new Set<string>()
   async function keep(spoken: Spoken) {
-    if (await send(spoken)) await leave(spoken)
+    if (onTheWay.has(spoken.key)) return
+    onTheWay.add(spoken.key)
+    try {
+      if (await send(spoken)) await leave(spoken)
+    } finally {
+      onTheWay.delete(spoken.key)
+    }
   }
   async function leave(spoken: Spoken) {
     held.value = held.value.filter((one) => one.key !== spoken.key)
