@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..motion import BarMotion
+from ..motion.filters import runs
 from .body import BodyHeights
 from .families import FAMILY_OF_KIND
 from .jerk import jerk_events
@@ -129,7 +129,7 @@ def raised(motion: BarMotion) -> list[tuple[float, float, float]]:
     floor = float(np.median(y[low])) if low.any() else float(y.min())
     up = y > floor + NEAR_FLOOR_M
     found = []
-    for first, last in _runs(up):
+    for first, last in runs(up):
         if float(y[first:last].max()) - floor < LEAST_RISE_M or first == 0:
             continue
         before = (t < t[first] - 0.15) & (t > t[first] - 1.5) & (np.abs(motion.raw_y_m - floor) < NEAR_FLOOR_M)
@@ -156,8 +156,3 @@ def _jerk(motion: BarMotion, kind: str, start_s: float, stop_s: float) -> Lift |
     rack = (t >= calm) & (t <= events["dip_start"])
     x, y = float(np.median(motion.x_m[rack])), float(np.median(motion.raw_y_m[rack]))
     return Lift(kind, max(calm, events["dip_start"] - 0.6), stop_s, events, x, y, False)
-
-
-def _runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(int)))
-    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]

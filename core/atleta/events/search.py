@@ -9,6 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..motion.filters import runs
+
 Floats = NDArray[np.float64]
 GRAVITY_M_S2 = 9.81
 # A bar stood up with sways a little; it is at rest when it stays within this for the time below and moves no faster.
@@ -86,9 +88,9 @@ def held(time_s: Floats, height: Floats, speed: Floats, inside: NDArray[np.bool_
     Args:
         inside: samples at which it may be held at all.
     """
-    runs = np.flatnonzero(np.diff(np.concatenate([[False], inside & (np.abs(speed) < HELD_M_S), [False]]).astype(int)))
     stretches: list[tuple[int, int]] = []
-    for first, last in zip(runs[::2], runs[1::2] - 1, strict=True):
+    for first, beyond in runs(inside & (np.abs(speed) < HELD_M_S)):
+        last = beyond - 1
         begun, ended = stretches[-1] if stretches else (first, first)
         if stretches and time_s[first] - time_s[ended] < TWITCH_S and abs(height[first] - height[ended]) < TWITCH_M:
             stretches[-1] = (begun, last)

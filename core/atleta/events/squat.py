@@ -12,6 +12,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..motion import BarMotion
+from ..motion.filters import runs
 from .search import held, largest, onset, stood_up
 
 LEAST_DEPTH_M = 0.18
@@ -26,9 +27,8 @@ def squat_reps(motion: BarMotion, after_s: float = -np.inf, before_s: float = np
     inside = (t >= after_s) & (t <= before_s)
     tall = motion.at("y_m", after_s) if np.isfinite(after_s) else float(np.percentile(y, 90))
     low = inside & (y < tall - LEAST_DEPTH_M)
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], low, [False]]).astype(int)))
     made = []
-    for first, last in zip(edges[::2], edges[1::2], strict=True):
+    for first, last in runs(low):
         if first == 0 or last >= len(t):
             continue
         bottom = largest(t, -y, after_s=float(t[first]), before_s=float(t[last - 1]))

@@ -137,7 +137,6 @@ VARIATION = {
 TIRED = {"early_ratio": 0.03, "caught_m": 0.008, "trunk_catch_deg": -1.2, "hips_first": 0.3, "up_s": 0.5, "shift_m": 0.006, "stand_s": 0.6}
 # How much further down a light lift is ridden from where it is met, m for a load of nothing: light bars fly higher.
 RIDDEN_WHEN_LIGHT_M = 0.20
-PAUSED_SQUAT = "squat_pause"
 CAN_BE_MISSED = ("snatch", "power_snatch", "clean", "power_clean", "split_jerk", "power_jerk")
 _SHORT = {"yaw": "yaw_deg", "roll": "roll_deg", "distance": "distance_m", "height": "height_m", "cover": "cover_m",
           "width": "width_px", "exposure": "exposure_share"}  # fmt: skip
@@ -199,10 +198,8 @@ def asked_set(wanted: Wanted) -> Asked:
 def _family(lift: str) -> set[str]:
     if lift.endswith("jerk"):
         return {"jerk"}
-    if lift.endswith("squat"):
-        return {"squat"}
-    if lift.endswith(PAUSED_SQUAT):
-        return {"squat", "pause"}
+    if lift.removesuffix("_pause").endswith("squat"):
+        return {"squat", "pause"} if lift.endswith("_pause") else {"squat"}
     if lift == "jerk_dip":
         return {"dip"}
     if lift.startswith("halting") or lift.endswith("pause_knee"):

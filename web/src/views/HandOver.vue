@@ -36,15 +36,15 @@ function inTurn(work: () => Promise<void>) {
   return mine
 }
 
-async function guarded(work: () => Promise<void>) {
-  busy.value = true
+async function guarded(work: () => Promise<void>, locks = true) {
+  if (locks) busy.value = true
   try {
     await inTurn(work)
     trouble.value = ''
   } catch (error) {
     trouble.value = (error as Error).message
   } finally {
-    busy.value = false
+    if (locks) busy.value = false
   }
 }
 
@@ -70,17 +70,12 @@ onMounted(() =>
 )
 
 /** Nothing is locked meanwhile: the click that leaves a field is often the one that hands over. */
-async function keep(change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>) {
-  try {
-    await inTurn(
-      async () =>
-        void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
-    )
-    trouble.value = ''
-  } catch (error) {
-    trouble.value = (error as Error).message
-  }
-}
+const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>) =>
+  guarded(
+    async () =>
+      void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
+    false,
+  )
 
 /**
  * The load at the share that now stands in the form; while that is no number the last one stays. Nothing is locked meanwhile: the click

@@ -174,11 +174,8 @@ class System:
         for columns in _FEET:
             place, slope = _balls(scene, states, columns)
             still = _still_sd_m(scene)
-            gone, before, after = (
-                np.diff(place, axis=0) / still[:, None],
-                slope[:-1] / still[:, None, None],
-                slope[1:] / still[:, None, None],
-            )
+            gone = np.diff(place, axis=0) / still[:, None]
+            before, after = (end / still[:, None, None] for end in (slope[:-1], slope[1:]))
             stays = np.sqrt(1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))
             gone, before, after = gone * stays[:, None], before * stays[:, None, None], after * stays[:, None, None]
             rows, across = np.ix_(columns, columns)
