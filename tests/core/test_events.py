@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from atleta.events import heights_from_stature, recognise, sequence_of
 from atleta.events.search import first_crossing, largest, onset, still_since
 from atleta.measures import LiftData, Value, declarations, measure_lift
-from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_motion, bar_tracks
+from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_tracks
 from atleta.simulation import Build, Camera
 from atleta.tracking import choose_lifted
 
@@ -171,7 +171,7 @@ def test_the_kind_of_lift_is_recognised_from_the_bar(kind: str, stature: float) 
     against = {"front_squat": (0.06, 0.0), "overhead_squat": (0.0, 0.6)}.get(kind)
     calibration = Calibration(Scale(truth["m_per_px"], 0.0, "disc", 0.45), 0.0, 0.0, "coach", "right", "coach", True)
     (bar,) = bar_tracks(raw.frame_time_s, choose_lifted(raw), calibration)
-    seen = recognise(bar_motion(bar), disc_radius_m=0.225, stature_m=stature, bar_against_shoulder_m=against)
+    seen = recognise(bar.motion, disc_radius_m=0.225, stature_m=stature, bar_against_shoulder_m=against)
     assert seen is not None
     assert seen.kind == ("clean_pull" if kind.endswith("pull") else kind)
     assert 0.5 <= seen.probability <= 1
@@ -179,4 +179,4 @@ def test_the_kind_of_lift_is_recognised_from_the_bar(kind: str, stature: float) 
 
 def test_a_bar_that_lies_still_is_no_lift() -> None:
     still = BarTrack(0, np.arange(60) / 60, np.zeros(60), np.full(60, 0.2), np.full(60, 1e-3), np.zeros(60, bool), 60.0, 6.0, 6.0, 6.0)
-    assert recognise(bar_motion(still), disc_radius_m=0.225, stature_m=1.7, bar_against_shoulder_m=None) is None
+    assert recognise(still.motion, disc_radius_m=0.225, stature_m=1.7, bar_against_shoulder_m=None) is None

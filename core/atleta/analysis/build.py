@@ -21,7 +21,6 @@ from ..motion import (
     Carried,
     JointPoint,
     JointTracks,
-    bar_motion,
     bar_tracks,
     begins_above_m,
     joint_tracks,
@@ -101,7 +100,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             warnings.append(slow_clock(slower, capture_rate))
         heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
         radius_m = calibration.scale.disc_diameter_m / 2
-        found = [(bar, lift) for bar in bars for lift in find_lifts(bar_motion(bar), kinds, heights=heights, disc_radius_m=radius_m)]
+        found = [(bar, lift) for bar in bars for lift in find_lifts(bar.motion, kinds, heights=heights, disc_radius_m=radius_m)]
         high_m = _on_blocks(raw, track, found, calibration, kind, settings)
         if high_m:
             warnings.append(on_blocks(high_m))
@@ -179,7 +178,7 @@ def _recognised(
     if len(bars) > 1 or bars[0].first_frame > 0:
         return None
     return recognise(
-        bar_motion(bars[0]),
+        bars[0].motion,
         disc_radius_m=calibration.scale.disc_diameter_m / 2,
         stature_m=settings.stature_m,
         bar_against_shoulder_m=_bar_against_shoulder(raw, track, calibration),

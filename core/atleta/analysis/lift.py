@@ -17,7 +17,7 @@ from ..events.lifts import STANDS_IN_FROM_STATURE
 from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
 from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
-from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motion, bar_motions, body_motion
+from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motions, body_motion
 from .findings import findings_of
 from .settings import Settings
 
@@ -40,7 +40,7 @@ def lift_part(
     """One lift of the document: events, bar, measures and findings, each with its uncertainty."""
     family = FAMILY_OF_KIND[lift.kind]
     radius_m = calibration.scale.disc_diameter_m / 2
-    motion = bar_motion(bar)
+    motion = bar.motion
     body, no_body = _lifter(joints, bar, lift, settings)
     told = _told_by_joints(body, lift.kind, lift.events_s)
     said = _set_events(bar, lift, settings)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -104,6 +105,13 @@ _REASONS = {
     "joints": "the lifter's joints were not seen",
     "usual_speed": "fewer than eight made lifts over four loads tell how fast this athlete's bar usually is",
 }
+_KNOWN: dict[str, Callable[[LiftData], bool]] = {
+    "load": lambda data: data.load_kg is not None,
+    "stature": lambda data: data.stature_m is not None,
+    "floor": lambda data: data.height_known,
+    "joints": lambda data: data.body is not None,
+    "usual_speed": lambda data: data.usual_speed is not None,
+}
 _EVENT_REASONS = {
     "lift_off": "the bar was not seen leaving the floor",
     "knee": "where the bar passes the knee is not known: give the athlete's stature",
@@ -157,11 +165,7 @@ def declarations(family: str | None = None, kind: str | None = None) -> list[Dec
 def missing(declaration: Declaration, data: LiftData) -> str | None:
     """Why this measure cannot be taken from this lift, or None."""
     for fact in declaration.requires:
-        known = {
-            "load": data.load_kg is not None, "stature": data.stature_m is not None, "floor": data.height_known,
-            "joints": data.body is not None, "usual_speed": data.usual_speed is not None,
-        }[fact]  # fmt: skip
-        if not known:
+        if not _KNOWN[fact](data):
             return data.no_body if fact == "joints" else _REASONS[fact]
     for event in declaration.needs:
         if event not in data.events_s:
@@ -177,7 +181,7 @@ def measure_lift(family: str, data: LiftData) -> dict[str, Value | str]:
         if reason is None:
             value = declaration.compute(data)
             seen = "the lifter was" if "joints" in declaration.requires else "the bar was"
-            results[declaration.id] = value if value is not None and np.isfinite(value.value) else f"{seen} not seen well enough here"
+            results[declaration.id] = value if value is not None and math.isfinite(value.value) else f"{seen} not seen well enough here"
         else:
             results[declaration.id] = reason
     return results

@@ -4,7 +4,7 @@ from .body import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, faci
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .fall import lean_of_fall, slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
-from .kinematics import BarMotion, BarTrack, bar_motion, bar_motions, bar_tracks
+from .kinematics import BarMotion, BarTrack, bar_motions, bar_tracks
 from .lifter import BodyMotion, body_motion
 
 __all__ = [
@@ -17,7 +17,6 @@ __all__ = [
     "JointPoint",
     "JointTracks",
     "Scale",
-    "bar_motion",
     "bar_motions",
     "bar_tracks",
     "begins_above_m",

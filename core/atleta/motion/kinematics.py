@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +43,11 @@ class BarTrack:
     acceleration_cutoff_hz: float
     quick_cutoff_hz: float
     """For the accelerations that tell when the bar is met, and what a short push does."""
+
+    @cached_property
+    def motion(self) -> BarMotion:
+        """The track filtered and differentiated."""
+        return bar_motions(self, self.x_m[:, None], self.y_m[:, None])[0]
 
 
 @dataclass(frozen=True)
@@ -104,13 +110,9 @@ def _bar_track(
     return BarTrack(here.start, time, x, y, np.asarray(sd), filled[here], rate, cutoff, calm, quick)
 
 
-def bar_motion(bar: BarTrack) -> BarMotion:
-    """Filter and differentiate a bar track."""
-    return bar_motions(bar, bar.x_m[:, None], bar.y_m[:, None])[0]
-
-
 def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
-    """The same for several tracks of the same frames at once, `(frames, tracks)` each, on the bar's clock and with its cut-offs."""
+    """Several tracks of the same frames, `(frames, tracks)` each, filtered and differentiated at once, on the bar's clock and with its
+    cut-offs."""
     both = np.concatenate([x_m, y_m], axis=1)
     place, speed, acceleration = derivatives(
         bar.time_s, both, cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz, acceleration_cutoff_hz=bar.acceleration_cutoff_hz

@@ -220,7 +220,9 @@ def body_motion(tracks: JointTracks, time_s: Floats, start_s: float, stop_s: flo
     if len(best.drawn_m):
         rate = 1 / float(np.median(np.diff(best.time_s)))
         calm = gaussian_filter1d(np.nan_to_num(best.drawn_m), ERRORS_LAST_S * rate, axis=1, mode="nearest")
-        off[:, inside] = CubicSpline(best.time_s, calm, axis=1)(at)
+        after = np.clip(np.searchsorted(best.time_s, at), 1, len(best.time_s) - 1)
+        share = ((at - best.time_s[after - 1]) / (best.time_s[after] - best.time_s[after - 1]))[:, None, None]
+        off[:, inside] = calm[:, after - 1] * (1 - share) + calm[:, after] * share
     lengths: dict[str, float] = {
         name: best.shared[name] for name in ("thigh", "shin", "trunk", "upper_arm", "forearm", "grip") if name in best.shared
     }

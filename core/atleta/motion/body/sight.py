@@ -307,16 +307,16 @@ def _observed(
     rows = np.array([row[int(looks[k])] for k in known])
     shoulders, hips, knees = (people.points[rows][:, list(MODEL_POINT[part])].mean(1) for part in ("shoulder", "hip", "knee"))
     open_hip = included_deg(shoulders, hips, knees) > OPEN_HIP_DEG
-    for name, k in POINT.items():
-        side, _, part = name.partition("_")
-        part = part or name
-        if part not in MODEL_POINT:
-            continue
-        column = MODEL_POINT[part][0 if (near if side == "near" else _other(near)) == "left" else 1]
-        place = _upright(people.points[rows, column], calibration)
-        jitter = restlessness(place) * m_per_px
+    named = [
+        (k, side, part or side) for name, k in POINT.items() for side, _, part in [name.partition("_")] if (part or side) in MODEL_POINT
+    ]
+    columns = [MODEL_POINT[part][0 if (near if side == "near" else _other(near)) == "left" else 1] for _, side, part in named]
+    places = _upright(people.points[rows][:, columns], calibration)
+    jitter = restlessness(places) * m_per_px
+    for i, (k, side, part) in enumerate(named):
+        place = places[:, i]
         restless = np.where(quick[known], JITTER_WORSE_QUICK, JITTER_WORSE)
-        worse = np.hypot(1.0, np.maximum(jitter - STEADY_M, 0.0) * restless / SEEN_SD[part])
+        worse = np.hypot(1.0, np.maximum(jitter[:, i] - STEADY_M, 0.0) * restless / SEEN_SD[part])
         behind = np.where(open_hip, BEHIND_DISC_OPEN_WORSE, BEHIND_DISC_WORSE) if part in OPENS else BEHIND_DISC_WORSE
         worse *= np.where(np.hypot(*(place - disc[known, :2]).T) < 1.1 * disc[known, 2], behind, 1.0)
         worse *= FAR_WORSE if side == "far" else 1.0
@@ -345,12 +345,13 @@ def _observed(
     )  # fmt: skip
 
 
-def restlessness(place: Floats) -> Floats:
-    """How much a point jumps about its own smooth way from look to look, `(looks,)` in the unit of `place` `(looks, 2)`."""
-    if len(place) < SMOOTH_WAY:
-        return np.zeros(len(place))
-    jump = np.hypot(*(place - savgol_filter(place, SMOOTH_WAY, 3, axis=0)).T)
-    return np.asarray(JUMP_SCALE * median_filter(jump, 9, mode="nearest"))
+def restlessness(places: Floats) -> Floats:
+    """How much points jump about their own smooth ways from look to look, `(looks, points)` in the unit of `places`, which is
+    `(looks, points, 2)`."""
+    if len(places) < SMOOTH_WAY:
+        return np.zeros(places.shape[:2])
+    jump = np.hypot(*np.moveaxis(places - savgol_filter(places, SMOOTH_WAY, 3, axis=0), -1, 0))
+    return np.asarray(JUMP_SCALE * median_filter(jump, (9, 1), mode="nearest"))
 
 
 def _fixed(point: JointPoint, looks: NDArray[np.int64], near: str, calibration: Calibration) -> tuple[int, int, float, float]:

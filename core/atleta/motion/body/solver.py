@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg import cholesky_banded, solve_banded, solveh_banded
+from scipy.linalg import cho_solve_banded, cholesky_banded, solve_banded, solveh_banded
 
 from .model import ANKLE_HEIGHT, BALL_AHEAD, SHARED, SHOE_M, SIZE
 from .residuals import FULL, ONLY_BELOW, SOFT, SOFT_ABOVE, Believed, floor_seen, residuals
@@ -200,42 +201,48 @@ class System:
         band[2 * SIZE, : (frames - 2) * SIZE] = self.two.ravel()
         return band
 
-    def _solved(self, damping: float) -> tuple[Floats, Floats]:
-        """Solutions for the right side and every column of the border, and the matrix left for what is shared."""
+    def step(self, damping: float) -> tuple[Floats, Floats]:
+        """What states and what is shared are to change by, and less the more it is damped."""
         frames = len(self.blocks)
         band = self._band()
         band[0] += damping * np.tile(_RELUCTANCE, frames)
         border = self.border.reshape(frames * SIZE, -1)
         sides = np.concatenate([self.right.reshape(-1, 1), border], axis=1)
         solved = solveh_banded(band, sides, lower=True, check_finite=False)
-        corner = self.corner + damping * np.diag(np.diag(self.corner))
-        return np.asarray(solved), np.asarray(corner - border.T @ solved[:, 1:])
-
-    def step(self, damping: float) -> tuple[Floats, Floats]:
-        solved, inner = self._solved(damping)
-        border = self.border.reshape(len(solved), -1)
+        inner = self.corner + damping * np.diag(np.diag(self.corner)) - border.T @ solved[:, 1:]
         shared_step = np.linalg.solve(inner, self.right_shared - border.T @ solved[:, 0])
         return (solved[:, 0] - solved[:, 1:] @ shared_step).reshape(-1, SIZE), np.asarray(shared_step)
 
+    @cached_property
+    def _factor(self) -> Floats:
+        """Cholesky factor of the matrix of all states, its lower band row by row."""
+        return np.asarray(cholesky_banded(self._band(), lower=True, check_finite=False))
+
+    @cached_property
+    def _lever(self) -> Floats:
+        """How states go with what is shared `(frames * SIZE, SHARED)`."""
+        border = self.border.reshape(self._factor.shape[1], -1)
+        return -np.asarray(cho_solve_banded((self._factor, True), border, check_finite=False))
+
+    @cached_property
+    def _shared_covariance(self) -> Floats:
+        return np.asarray(np.linalg.inv(self.corner + self.border.reshape(len(self._lever), -1).T @ self._lever))
+
     def draws(self, rng: np.random.Generator, count: int) -> tuple[Floats, Floats]:
         """What states `(count, frames, SIZE)` and what is shared `(count, SHARED)` may as well be off by, as the equations leave them."""
-        lower = cholesky_banded(self._band(), lower=True, check_finite=False)
-        width, size = lower.shape
-        upper = np.zeros_like(lower)
+        width, size = self._factor.shape
+        upper = np.zeros_like(self._factor)
         for k in range(width):
-            upper[width - 1 - k, k:] = lower[k, : size - k]
+            upper[width - 1 - k, k:] = self._factor[k, : size - k]
         states = solve_banded((0, width - 1), upper, rng.normal(size=(size, count)), check_finite=False)
-        solved, inner = self._solved(0.0)
-        shared = np.linalg.cholesky(np.linalg.inv(inner)) @ rng.normal(size=(len(inner), count))
-        states -= solved[:, 1:] @ shared
+        shared = np.linalg.cholesky(self._shared_covariance) @ rng.normal(size=(len(self.corner), count))
+        states += self._lever @ shared
         return states.T.reshape(count, len(self.blocks), SIZE), shared.T
 
     def covariance(self) -> tuple[Floats, Floats, Floats]:
         """Of every frame's state given what is shared `(frames, SIZE, SIZE)`; how states go with what is shared `(frames, SIZE,
         SHARED)`; and of what is shared."""
-        solved, inner = self._solved(0.0)
-        lever = -solved[:, 1:].reshape(len(self.blocks), SIZE, -1)
-        return _inverse_blocks(self.blocks, self.one, self.two), lever, np.asarray(np.linalg.inv(inner))
+        return _inverse_blocks(self.blocks, self.one, self.two), self._lever.reshape(len(self.blocks), SIZE, -1), self._shared_covariance
 
 
 def _inverse_blocks(blocks: Floats, one: Floats, two: Floats) -> Floats:
