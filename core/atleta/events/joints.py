@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ..motion import BodyMotion
 from .families import OVERHEAD
-from .search import first_crossing, largest
+from .search import first_crossing, largest, set_out, sunk
 
 Floats = NDArray[np.float64]
 Events = dict[str, float]
@@ -37,8 +37,12 @@ LOCKED_DEG = 170.0
 STILL_M_S = 0.03
 OFF_FLOOR_M = 0.008
 SPLIT_M = 0.15
-# A foot that goes into a split is at some time this quick over the floor, and has landed when it is down to this share of it.
+# Feet in a split stand so long after it; when they have come this much closer, they are being brought together.
+SETTLED_S, STEPPED_M = 0.15, 0.02
+# A foot that goes into a split is at some time this quick over the floor, and has landed when it is down to this share of it; one that
+# steps out of it leaves when it is up to it. Which foot that was shows a little later.
 STEPS_M_S, LANDED_SHARE = 0.5, 0.2
+STEP_LASTS_S, STEP_SHOWS_S = 0.3, 0.1
 
 
 def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
@@ -84,7 +88,7 @@ def pull_joint_events(body: BodyMotion, kind: str, bar: Events) -> Events:
         if extension is not None:
             made["extension"] = extension
     if "meet" in bar and "bottom" in bar:
-        made |= _received(body, kind in OVERHEAD, bar["apex"], bar["meet"], bar["bottom"], bar["bottom"])
+        made |= _received(body, kind in OVERHEAD, bar["apex"], bar["meet"], bar["bottom"])
     return made
 
 
@@ -117,7 +121,7 @@ def jerk_joint_events(body: BodyMotion, bar: Events) -> Events:
     if "apex" not in bar or "meet" not in bar or not body.covers(bar["dip_bottom"], bar["meet"]):
         return {}
     until = bar.get("recovered", bar["meet"] + 1.2)
-    made = _received(body, True, bar["apex"], bar["meet"], min(bar.get("bottom", bar["meet"]) + 0.1, until), bar.get("bottom"))
+    made = _received(body, True, bar["apex"], bar["meet"], min(bar.get("bottom", bar["meet"]) + 0.1, until))
     low = made.get("low_point", bar["meet"])
     apart = body.x("near_mid_foot") - body.x("far_mid_foot")
     gap = body.at(apart, low)
@@ -128,34 +132,37 @@ def jerk_joint_events(body: BodyMotion, bar: Events) -> Events:
         down = _foot_down(body, side, bar["drive_end"], low)
         if down is not None:
             made[name] = down
-    step = first_crossing(body.time_s, np.abs(apart), abs(gap) - 0.02, after_s=low + 0.15, before_s=until, rising=False)
-    if step is not None:
-        made["first_step"] = step
+    settled = low + SETTLED_S
+    wide = abs(body.at(apart, settled))
+    closing = first_crossing(body.time_s, np.abs(apart), wide - STEPPED_M, after_s=settled, before_s=until, rising=False)
+    if closing is not None:
+        step = _foot_up(body, settled, closing)
+        if step is not None:
+            made["first_step"] = step
     return made
 
 
 def first_foot_to_step(body: BodyMotion, step_s: float, low_s: float) -> str:
     """Which foot recovers first: `front` or `back`."""
     front = body.at(body.x("near_mid_foot") - body.x("far_mid_foot"), low_s) > 0
+    stepped_s = step_s + STEP_SHOWS_S
     moved = {
-        side: abs(body.at(body.x(f"{side}_mid_foot"), step_s) - body.at(body.x(f"{side}_mid_foot"), low_s)) for side in ("near", "far")
+        side: abs(body.at(body.x(f"{side}_mid_foot"), stepped_s) - body.at(body.x(f"{side}_mid_foot"), low_s)) for side in ("near", "far")
     }
     first = max(moved, key=lambda side: moved[side])
     return "front" if (first == "near") == front else "back"
 
 
-def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: float, bottom: float | None) -> Events:
+def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: float) -> Events:
     if not body.covers(apex, low):
         return {}
     made: Events = {}
     until = low + 0.4 if body.covers(apex, low + 0.4) else low
-    if overhead and body.doubt_up_m("shoulder", low) > 0:
-        # The bar sinks with the shoulders under locked arms, and is known better than they are.
-        sunk = bottom
-    else:
-        sunk = largest(body.time_s, -body.y("shoulder"), after_s=apex, before_s=until)
-    if sunk is not None:
-        made["low_point"] = sunk
+    # The bar sinks with the shoulders under locked arms, and is known better than they are.
+    sinks = "bar" if overhead and body.doubt_up_m("shoulder", low) > 0 else "shoulder"
+    lowest = sunk(body.time_s, body.y(sinks), after_s=apex, before_s=until)
+    if lowest is not None:
+        made["low_point"] = lowest
     if overhead:
         locked_deg = LOCKED_DEG - body.doubt_deg("elbow", meet)
         if body.at(body.elbow, meet) >= locked_deg:
@@ -170,12 +177,13 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
 
 
 def _still_before(body: BodyMotion, off_s: float) -> float | None:
-    """The last instant before lift-off at which hips, shoulders and bar stood still."""
-    moving = np.zeros(len(body.time_s))
-    for name in ("hip", "shoulder", "bar"):
-        moving = np.maximum(moving, np.hypot(body.speed(body.x(name)), body.speed(body.y(name))))
-    still = np.flatnonzero((moving < STILL_M_S) & (body.time_s <= off_s))
-    return float(body.time_s[still[-1]]) if len(still) else None
+    """The last instant before lift-off at which hips, shoulders and bar stood still; or moved no faster than noise lets them seem to, less
+    how long they took to get so quick."""
+    speeds = {name: np.hypot(body.speed(body.x(name)), body.speed(body.y(name))) for name in ("hip", "shoulder", "bar")}
+    doubts = {name: 0.0 if name == "bar" else body.doubt_m_s(name, off_s) for name in speeds}
+    still = (body.time_s <= off_s) & np.all([speed < STILL_M_S + doubts[name] for name, speed in speeds.items()], axis=0)
+    stood = np.flatnonzero(still)
+    return min(set_out(body.time_s, speed, int(stood[-1])) for speed in speeds.values()) if len(stood) else None
 
 
 def _bent_again(t: Floats, knees: Floats, start_s: float, stop_s: float) -> tuple[float, float] | None:
@@ -202,6 +210,19 @@ def _touch(t: Floats, gap: Floats, since_s: float, peak_s: float) -> float | Non
     return first_crossing(t, gap, TOUCH_M, after_s=since_s, before_s=peak_s, rising=False) or largest(
         t, -gap, after_s=since_s, before_s=peak_s
     )
+
+
+def _foot_up(body: BodyMotion, stood_s: float, closing_s: float) -> float | None:
+    """When the foot that steps out of a split, and has come closer to the other by a time, left the floor."""
+    about = (body.time_s >= max(stood_s, closing_s - STEP_LASTS_S)) & (body.time_s <= closing_s + STEP_LASTS_S)
+    side = max(("near", "far"), key=lambda side: abs(np.diff([body.at(body.x(f"{side}_mid_foot"), at) for at in (stood_s, closing_s)])[0]))
+    if body.doubt_up_m("toe", closing_s) > 0:
+        speed = np.abs(body.speed(body.x(f"{side}_mid_foot")))
+        fastest = int(np.flatnonzero(about)[np.argmax(speed[about])])
+        stood = np.flatnonzero(about[:fastest] & (speed[:fastest] < LANDED_SHARE * speed[fastest]))
+        return set_out(body.time_s, speed, int(stood[-1])) if len(stood) else None
+    up = about & (np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel")) > OFF_FLOOR_M)
+    return float(body.time_s[up][0]) if up.any() else None
 
 
 def _foot_down(body: BodyMotion, side: str, after_s: float, before_s: float) -> float | None:

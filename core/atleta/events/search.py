@@ -18,6 +18,10 @@ AT_REST_M, AT_REST_S, AT_REST_M_S = 0.012, 0.25, 0.02
 # One that is held moves no faster, for no shorter. Noise may seem quicker for a moment; it takes the bar nowhere.
 HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
 TWITCH_S, TWITCH_M = 0.15, 0.004
+# What sets out quickens evenly for so long at most.
+SETS_OUT_S = 0.1
+# What comes this close to its lowest no longer sinks: where it is held there, noise alone would tell the very lowest instant.
+SUNK_M = 0.01
 
 
 def first_crossing(
@@ -69,6 +73,22 @@ def largest(time_s: Floats, signal: Floats, *, after_s: float, before_s: float) 
     shift = 0.0 if bend == 0 else float(np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
     step = time_s[i + 1] - time_s[i] if shift > 0 else time_s[i] - time_s[i - 1]
     return float(time_s[i] + shift * step)
+
+
+def sunk(time_s: Floats, height: Floats, *, after_s: float, before_s: float) -> float | None:
+    """When what sinks has sunk: the first time in a window that it is within a centimetre of its lowest there."""
+    inside = (time_s >= after_s) & (time_s <= before_s)
+    if not inside.any():
+        return None
+    low = float(np.min(height[inside])) + SUNK_M
+    return first_crossing(time_s, height, low, after_s=after_s, before_s=before_s, rising=False) or float(time_s[inside][0])
+
+
+def set_out(time_s: Floats, speed: Floats, sample: int) -> float:
+    """When what is this quick at a sample began to move, if it has quickened evenly since."""
+    before, after = max(sample - 1, 0), min(sample + 1, len(speed) - 1)
+    quickens = float(speed[after] - speed[before]) / max(float(time_s[after] - time_s[before]), 1e-9)
+    return float(time_s[sample]) - (min(float(speed[sample]) / quickens, SETS_OUT_S) if quickens > 0 else 0.0)
 
 
 def still_since(time_s: Floats, height: Floats, *, after_s: float, within: float, for_s: float) -> float | None:

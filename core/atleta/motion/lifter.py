@@ -76,6 +76,15 @@ class BodyMotion:
         """How far up or down a joint of the near side may as well be at a time, m; 0 where the body is known exactly."""
         return self.at(self._doubt(f"{name} up", lambda: self.drawn_off[:, :, POINT[f"near_{name}"], 1].std(axis=0)), time_s)
 
+    def doubt_m_s(self, name: str, time_s: float) -> float:
+        """How quickly a joint of the near side may as well seem to move, m/s; 0 where the body is known exactly."""
+
+        def speeds() -> Floats:
+            quick = np.gradient(self.drawn_off[:, :, POINT[f"near_{name}"], :2], self.time_s, axis=1)
+            return np.asarray(np.hypot(*quick.std(axis=0).T))
+
+        return self.at(self._doubt(f"{name} speed", speeds), time_s)
+
     def doubt_deg(self, name: str, time_s: float) -> float:
         """How far a joint's angle (as this class calls it) may as well be off at a time; 0 where the body is known exactly."""
         return self.at(self._doubt(f"{name} bent", lambda: np.std([getattr(one, name) for one in self._all_drawn()], axis=0)), time_s)

@@ -373,7 +373,7 @@ def _received_events(m: Motion, part: Part) -> None:
     e["bottom"] = t[meet + int(np.argmin(y[meet:]))]
     low = m.i("bottom")
     shoulders = m.y("shoulder")
-    e["low_point"] = t[apex + int(np.argmin(shoulders[apex : low + round(0.4 / CLOCK_S)]))]
+    e["low_point"] = t[apex + _sunk(shoulders[apex : low + round(0.4 / CLOCK_S)])]
     if part.made:
         tall = y[low:].max()
         stood = m.first((y > tall - 0.01) & (np.abs(m.vy) < 0.02), low)
@@ -523,7 +523,7 @@ def _jerk(m: Motion, part: Part) -> dict[str, float]:
     e["meet"] = t[meet]
     settled = int(np.searchsorted(t, part.meant_s["settled"])) if part.made else len(t) - 1
     shoulders = m.y("shoulder")
-    e["low_point"] = t[apex + int(np.argmin(shoulders[apex:settled]))]
+    e["low_point"] = t[apex + _sunk(shoulders[apex:settled])]
     low = m.i("low_point")
     leaves: dict[str, float] = {}
     split = abs(m.mid_foot("left_")[settled] - m.mid_foot("right_")[settled]) > 0.15
@@ -592,6 +592,11 @@ def _jerk(m: Motion, part: Part) -> dict[str, float]:
     if done is not None:
         e["recovered"] = t[done]
     return made
+
+
+def _sunk(height: Floats) -> int:
+    """The first sample within a centimetre of the lowest."""
+    return int(np.argmax(height <= height.min() + 0.01))
 
 
 def _starts_down(m: Motion, bottom: int) -> int:
