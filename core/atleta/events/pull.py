@@ -37,7 +37,9 @@ HALTED_M_S, AT_THE_TOP_M = 1.0, 0.03
 # A bar that was stood up with is hardly lower than it once flew: overhead it cannot be, on the shoulders it may be if it was over-pulled.
 BELOW_APEX_OVERHEAD_M, BELOW_APEX_RACKED_M = 0.03, 0.20
 # Contact is so shortly before the largest speed, and the bar comes back at least so fast before it.
-CONTACT_WITHIN_S, LEAST_BACKWARD_M_S = 0.22, 0.08
+CONTACT_WITHIN_S, LEAST_BACKWARD_M_S = 0.22, 0.05
+# A thigh that meets the bar sends it forward within this.
+STRUCK_S = 0.08
 
 
 def _tall(t: Floats, y: Floats, bottom_s: float, stop_s: float) -> float:
@@ -49,21 +51,25 @@ def _tall(t: Floats, y: Floats, bottom_s: float, stop_s: float) -> float:
 
 
 def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | None:
-    """When the thigh meets the bar: it stops the bar's way back. Half of the backward speed is gone then.
+    """When the thigh meets the bar: it stops the bar's way back and sends it forward. Half of the backward speed is gone then.
 
     backward |    .-.
     speed    |  .´   `x  contact
              |_´       `-.___
              +---------------`---- time, to peak speed
+
+    Of several ways back, the one after which the bar gains most speed forward.
     """
     t, speed = motion.time_s, -motion.vx_m_s
     inside = np.flatnonzero((t >= after_s) & (t <= peak_s))
-    if len(inside) < 4:
+    tops = [
+        int(k) for k in inside
+        if 0 < k < len(t) - 1 and speed[k] >= LEAST_BACKWARD_M_S and speed[k - 1] <= speed[k] > speed[k + 1]
+    ]  # fmt: skip
+    if len(inside) < 4 or not tops:
         return None
-    fastest = int(inside[np.argmax(speed[inside])])
-    if fastest in (inside[0], inside[1]) or speed[fastest] < LEAST_BACKWARD_M_S:
-        return None
-    return first_crossing(t, speed, 0.5 * float(speed[fastest]), after_s=float(t[fastest]), before_s=peak_s, rising=False)
+    stopped = max(tops, key=lambda k: speed[k] - speed[(t >= t[k]) & (t <= t[k] + STRUCK_S)].min())
+    return first_crossing(t, speed, 0.5 * float(speed[stopped]), after_s=float(t[stopped]), before_s=peak_s, rising=False)
 
 
 def hold_events(motion: BarMotion, after_s: float, before_s: float, rest_y_m: float) -> dict[str, float]:

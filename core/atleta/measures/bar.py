@@ -197,12 +197,10 @@ def loop_width(data: LiftData) -> Value:
 @measure("bump_speed", "Forward speed gained at contact", "m/s", needs=("contact",))
 def bump_speed(data: LiftData) -> Value:
     """Forward speed the bar gains within 80 ms of contact."""
-    t = data.motion.time_s
-    near = np.flatnonzero((t >= data.events_s["contact"]) & (t <= data.events_s["contact"] + BUMP_S))
-    if len(near) == 0:
-        return Value(np.nan, data.events_s["contact"])
-    top = int(near[np.argmax(data.motion.vx_m_s[near])])
-    return Value(float(data.motion.vx_m_s[top]) - data.at("vx_m_s", "contact"), float(t[top]))
+    contact = data.events_s["contact"]
+    at, speed = data.forward_between_frames(contact, contact + BUMP_S)
+    top = int(np.argmax(speed))
+    return Value(float(speed[top] - speed[0]), float(at[top]))
 
 
 @measure("setup_roll", "Roll before lift-off", "cm", needs=("lift_off",))

@@ -186,14 +186,12 @@ def contact_height(data: LiftData) -> Value:
 
 
 @measure("bar_approach_speed", "Backward speed before contact", "m/s", needs=("contact",))
-def bar_approach_speed(data: LiftData) -> Value | None:
+def bar_approach_speed(data: LiftData) -> Value:
     """How fast the bar comes back at the body just before contact: pulled in by arms or back."""
-    t, when = data.motion.time_s, data.events_s["contact"]
-    near = np.flatnonzero((t >= when - JUST_BEFORE_S) & (t <= when))
-    if len(near) == 0:
-        return None
-    top = int(near[np.argmin(data.motion.vx_m_s[near])])
-    return Value(max(-float(data.motion.vx_m_s[top]), 0.0), float(t[top]))
+    when = data.events_s["contact"]
+    at, speed = data.forward_between_frames(when - JUST_BEFORE_S, when)
+    top = int(np.argmin(speed))
+    return Value(max(-float(speed[top]), 0.0), float(at[top]))
 
 
 @measure("hip_forward_speed@contact", "Hips forward at contact", "m/s", needs=("contact",), requires=("joints",))
