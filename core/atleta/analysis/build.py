@@ -240,6 +240,7 @@ def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
         splits="split_jerk" in kinds,
         squatted=FAMILY_OF_KIND[kind] == "pull" and any(FAMILY_OF_KIND[lift.kind] == "squat" for lift in lifts),
         on_blocks=blocks,
+        met_s=tuple(lift.events_s["meet"] for lift in lifts if "meet" in lift.events_s),
     )
 
 

@@ -34,7 +34,8 @@ NO_KNEE_SHARE = 0.06
 # The thigh meets the bar about a second pull's length before its largest speed, and no longer.
 CONTACT_WITHIN_S = 0.15
 LOCKED_DEG = 170.0
-# Elbows lock so long after the bottom at most; ones known to some degrees only seem to unlock and lock again for as long as they are held.
+# Elbows lock so long after the bottom at most; ones known to some degrees only seem to unlock and lock again while the bar is held, and
+# count for this long after the lowest point.
 LOCKS_WITHIN_S, SEEN_TO_LOCK_WITHIN_S = 1.5, 0.6
 STILL_M_S = 0.03
 OFF_FLOOR_M = 0.008
@@ -172,8 +173,8 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
         else:
             # Arms that hang down are straight too, when the bar was let go.
             overhead_deg = np.where(body.y("bar") > body.y("ear"), body.elbow, 0.0)
-            within_s = LOCKS_WITHIN_S if body.doubt_deg("elbow", meet) == 0 else SEEN_TO_LOCK_WITHIN_S
-            locked = first_crossing(body.time_s, overhead_deg, locked_deg, after_s=meet, before_s=low + within_s)
+            by = low + LOCKS_WITHIN_S if body.doubt_deg("elbow", meet) == 0 else made.get("low_point", meet) + SEEN_TO_LOCK_WITHIN_S
+            locked = first_crossing(body.time_s, overhead_deg, locked_deg, after_s=meet, before_s=by)
             if locked is not None:
                 made["lockout"] = locked
     return made

@@ -23,7 +23,7 @@ from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, nudged, smoothness
-from .start import first_guess, flies, hangs, jumped, rests_high, turns, without_impossible
+from .start import first_guess, flies, hangs, jumped, just_met, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -71,14 +71,15 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
     height = bar[:, 1] + shared[3]
     hanging = hangs(height, seen.time_s, seen.stature_m, squatted=seen.squatted) if seen.from_floor or seen.on_blocks else unknown
-    turning = turns(height, seen.time_s, hanging)
-    resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m) if seen.racked else unknown
+    met = just_met(seen.time_s, seen.met_s)
+    turning = turns(height, seen.time_s, hanging) * (1 - met)
+    resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m, met) if seen.racked else unknown
     apart = (1 - hanging) * (1 - resting) if seen.splits else unknown
     received = jumped(height, seen.time_s, hanging) if seen.received else np.full_like(unknown, float(seen.squats))
     rising = np.clip((np.nan_to_num(np.gradient(height, seen.time_s)) - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0)
     scene = replace(
         scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart, received=received,
-        rising=rising, flying=flies(height, seen.time_s, hanging, resting) if seen.splits else unknown,
+        rising=rising, met=met, flying=flies(height, seen.time_s, hanging, resting) if seen.splits else unknown,
     )  # fmt: skip
     scene = without_impossible(scene, shared)
     many = nudged(scene)
@@ -128,7 +129,7 @@ def scene_of(seen: Observed) -> Scene:
     unknown = np.zeros(len(seen.time_s))
     return Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 9, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 10, len(seen.time_s),
     )  # fmt: skip
 
 

@@ -239,9 +239,9 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
 
 
 def is_overhead(scene: Scene) -> Floats:
-    """1 where a bar is so high, calm and no longer turning over that it is held on straight arms."""
+    """1 where a bar is so high, met or calm, and no longer turning over that it is held on straight arms."""
     above = scene.height_m > (0.60 if scene.seen.wide_grip else 1.05) * scene.seen.stature_m
-    return np.asarray(above * (1 - scene.turning) * (scene.speed_m_s < 1.0), float)
+    return np.asarray(above * (1 - scene.turning) * ((scene.speed_m_s < 1.0) | (scene.met > 0)), float)
 
 
 def hip_behind(height_m: Floats, stature_m: float) -> Floats:

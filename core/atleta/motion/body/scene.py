@@ -52,6 +52,8 @@ class Observed:
     """Whether a bar that came from the floor is squatted with later."""
     on_blocks: bool = False
     """Whether the bar begins higher than the floor, on blocks."""
+    met_s: tuple[float, ...] = ()
+    """When a thrown bar is met: with straight arms, or on the shoulders."""
     disc_radius_m: float = 0.225
     camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
     """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""
@@ -113,6 +115,8 @@ class Scene:
     """From 0 to 1 how far the feet have gone from where they pull to where they receive."""
     rising: Floats
     """From 0 to 1 how quick the bar is on its way up: heels rise with it, and feet leave the floor."""
+    met: Floats
+    """1 for a moment from where a thrown bar is met."""
     flying: Floats
     """1 while the feet go into a split under a thrown bar. Feet that only jump apart hardly go forward or back, and stand better still."""
     frames: int
@@ -136,6 +140,7 @@ class Scene:
             apart=np.tile(self.apart, times),
             received=np.tile(self.received, times),
             rising=np.tile(self.rising, times),
+            met=np.tile(self.met, times),
             flying=np.tile(self.flying, times),
         )  # fmt: skip
 

@@ -86,6 +86,8 @@ class Carried:
     """Whether it comes from the floor and is squatted with later."""
     on_blocks: bool = False
     """Whether it begins on blocks."""
+    met_s: tuple[float, ...] = ()
+    """When a thrown bar is met."""
 
 
 @dataclass(frozen=True)
@@ -335,6 +337,7 @@ def _observed(
         stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
         carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind, carried.racked,
         carried.received, carried.squats, carried.splits, carried.squatted, carried.on_blocks,
+        carried.met_s,
         calibration.scale.disc_diameter_m / 2,
         None if camera is None else (
             (camera.distance_m, camera.distance_sd_m),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -77,6 +78,11 @@ def turns(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
     return np.asarray((hanging == 0) & (thrown >= since) & np.isfinite(since) & ~caught(height_m, time_s), float)
 
 
+def just_met(time_s: Floats, met_s: Sequence[float]) -> Floats:
+    """1 from where a thrown bar is met until its speed alone tells that it is held."""
+    return np.asarray(np.any([(time_s >= at) & (time_s <= at + CAUGHT_AFTER_S) for at in met_s], axis=0), float) + np.zeros(len(time_s))
+
+
 def jumped(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
     """From 0 to 1 how far the feet have gone, since the bar was thrown, from where they pull to where they receive."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
@@ -101,11 +107,13 @@ def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats) ->
     return made
 
 
-def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float) -> Floats:
-    """1 where a bar lies on the shoulders: calm, as high as they can be in a squat or standing, and not on its way up from the floor."""
+def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float, met: Floats) -> Floats:
+    """1 where a bar lies on the shoulders: met or calm, as high as they can be in a squat or standing, and not on its way up from the
+    floor."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
-    calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (height_m > RESTS_ABOVE * stature_m) & (height_m < RESTS_BELOW * stature_m)
-    return np.asarray(calm & (hanging == 0) & (caught(height_m, time_s) | np.isinf(since)), float)
+    as_high = (height_m > RESTS_ABOVE * stature_m) & (height_m < RESTS_BELOW * stature_m)
+    calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (caught(height_m, time_s) | np.isinf(since))
+    return np.asarray(as_high & (hanging == 0) & (calm | (met > 0)), float)
 
 
 def without_impossible(scene: Scene, shared: Floats) -> Scene:
