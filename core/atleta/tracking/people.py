@@ -10,7 +10,7 @@ import itertools
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,6 +40,13 @@ DISC_TO_BODY = 0.85
 FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
 FIRST_SIDES_M = (1.65, 2.3)
 SETTLING_LOOKS = 3
+# Who drops under a bar leaves the square that follows within a few hundredths of a second: hips that have gone so quickly since the last
+# look (m/s) are looked at once more, where they were found.
+DROPS_M_S = 0.8
+# A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for all about it at once, in so many looks and
+# then this often, and may have got further than one who is followed. Lower down the disc hides the lifter, and what is found elsewhere is
+# nobody.
+RAISED_M, LOST_LOOKS, LOST_AGAIN, LOST_SETTLING, LOST_JUMP_M = 0.45, 3, 5, 2, 0.4
 # Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
 AT_THE_BAR_M = 0.75
 # Or, of a box that the coach drew, no further outside it than this share of its width.
@@ -126,6 +133,7 @@ def follow_lifter(
     disc_x, disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
     radius = float(np.nanmedian(track.radius_px))
     px_per_m = radius / DISC_RADIUS_M * DISC_TO_BODY
+    lowest_px = float(np.nanpercentile(track.y_px, 97))
     shown = _frames_to_view(time_s, track, wanted)
     last = int(np.flatnonzero(wanted)[-1])
     model, views = PoseModel(), list[DiscView]()
@@ -141,6 +149,8 @@ def follow_lifter(
             continue
         pictured = (picture.shape[1], picture.shape[0])
         at = frame.index
+        since_s = time_s[at] - time_s[kept[1]] if kept else np.inf
+        known = Known(kept[0] if kept and since_s < FORGET_S else None, since_s, tuple(trunks_m))
         if kept is None or (lost and lost % LOOK_AGAIN == 0):
             pose = _first_look(model, picture, disc_x[at], disc_y[at], px_per_m, box)
         else:
@@ -149,14 +159,22 @@ def follow_lifter(
             across, down, larger = SHIFTS[len(seen) % len(SHIFTS)]
             x_px, y_px = about.x_px + with_bar + across * about.side_px, about.y_px + down * about.side_px
             pose = model.look(picture, Square(x_px, y_px, larger * about.side_px, about.turn))
-        lifter = _there(pose, disc_x[at], px_per_m, box)
-        if lifter and kept is not None and (away_s := time_s[at] - time_s[kept[1]]) < FORGET_S:
-            lifter = _apart_m(pose, HIPS, kept[0], HIPS, px_per_m) < JUMP_M + HIPS_M_S * away_s
-        trunk_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m)
-        lifter = lifter and (len(trunks_m) < ENOUGH_LOOKS or trunk_m < LONGER * float(np.percentile(trunks_m, LONGER_ONES)))
+        lifter = _is_lifter(pose, known, disc_x[at], px_per_m, box)
+        if lifter and known.last and _apart_m(pose, HIPS, known.last, HIPS, px_per_m) > DROPS_M_S * known.since_s:
+            once_more = model.look(picture, pose.follow)
+            if _is_lifter(once_more, known, disc_x[at], px_per_m, box):
+                pose = once_more
+        raised = lowest_px - disc_y[at] > RAISED_M * px_per_m
+        if not (lifter and pose.score > SURE) and raised and trunks_m and (lost < LOST_LOOKS or lost % LOST_AGAIN == 0):
+            usual_m = float(np.median(trunks_m))
+            about_bar = _settled(model, picture, _starts(disc_x[at], disc_y[at], px_per_m, box, FIRST_SIDES_M[:1]), LOST_SETTLING)
+            found = [one for one in about_bar if one.score > SURE and _is_lifter(one, known, disc_x[at], px_per_m, box, LOST_JUMP_M)]
+            if found:
+                pose = min(found, key=lambda one: abs(_apart_m(one, SHOULDERS, one, HIPS, px_per_m) - usual_m))
+                lifter = True
         kept, lost = ((pose, at), 0) if lifter and pose.score > SURE else (kept, lost + 1)
         if lost == 0:
-            trunks_m.append(trunk_m)
+            trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, px_per_m))
         elif lost == ENOUGH_LOOKS:
             trunks_m.clear()
         seen.append((at, pose if lifter else replace(pose, score=NOBODY)))
@@ -203,26 +221,48 @@ def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...]
     return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
 
 
-def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
-    """The surest of a few looks about the bar, or of one into the coach's box, each settled by following itself."""
-    if box is None:
-        starts = [
-            Square(x_px, y_px - above * px_per_m, side_m * px_per_m / DISC_TO_BODY) for side_m in FIRST_SIDES_M for above in FIRST_SQUARES_M
-        ]
-    else:
+@dataclass(frozen=True)
+class Known:
+    """What is known of the lifter before a look: the last one, if not long ago, how long ago (s), and how long trunks were (m)."""
+
+    last: Pose | None
+    since_s: float
+    trunks_m: tuple[float, ...]
+
+    def near(self, pose: Pose, px_per_m: float, jump_m: float) -> bool:
+        """Whether hips are no further from where they were than they may have got since."""
+        return self.last is None or _apart_m(pose, HIPS, self.last, HIPS, px_per_m) < jump_m + HIPS_M_S * self.since_s
+
+
+def _is_lifter(pose: Pose, known: Known, x_px: float, px_per_m: float, box: Box | None, jump_m: float = JUMP_M) -> bool:
+    """Whether this is a body where the lifter's may be, no further from the last than a body gets, with a trunk as long as the lifter's."""
+    if not _there(pose, x_px, px_per_m, box) or not known.near(pose, px_per_m, jump_m):
+        return False
+    trunk_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m)
+    return len(known.trunks_m) < ENOUGH_LOOKS or trunk_m < LONGER * float(np.percentile(known.trunks_m, LONGER_ONES))
+
+
+def _starts(x_px: float, y_px: float, px_per_m: float, box: Box | None, sides_m: tuple[float, ...]) -> list[Square]:
+    """Where to look for a body about a bar, or the box that the coach drew."""
+    if box is not None:
         side = MARGIN * max(box.right - box.left, box.bottom - box.top)
-        starts = [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)]
-    best: Pose | None = None
-    best_worth = 0.0
+        return [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)]
+    return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for side in sides_m for above in FIRST_SQUARES_M]
+
+
+def _settled(model: PoseModel, picture: NDArray[np.uint8], starts: list[Square], looks: int) -> Iterator[Pose]:
+    """A look at each square, settled by following itself."""
     for square in starts:
-        for _ in range(SETTLING_LOOKS):
+        for _ in range(looks):
             pose = model.look(picture, square)
             square = pose.follow
-        there = _there(pose, x_px, px_per_m, box)
-        if best is None or pose.score * there > best_worth:
-            best, best_worth = pose, pose.score * there
-    assert best is not None
-    return best
+        yield pose
+
+
+def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
+    """The surest of a few looks about the bar, or of one into the coach's box."""
+    poses = list(_settled(model, picture, _starts(x_px, y_px, px_per_m, box, FIRST_SIDES_M), SETTLING_LOOKS))
+    return max(poses, key=lambda pose: pose.score * _there(pose, x_px, px_per_m, box))
 
 
 def _frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_]) -> set[int]:
