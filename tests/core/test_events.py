@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from atleta.events import heights_from_stature, recognise, sequence_of
-from atleta.events.search import first_crossing, largest, onset, still_since
+from atleta.events.pull import _met_by_thigh
+from atleta.events.search import first_crossing, largest, onset, set_out, still_since, sunk
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_tracks
 from atleta.simulation import Build, Camera
@@ -64,6 +65,42 @@ def test_stillness_counts_from_when_it_lasts() -> None:
     assert still_since(CLOCK[:5], height[:5], after_s=0.0, within=0.01, for_s=0.25) is None
 
 
+@given(st.floats(0.3, 1.2), st.floats(0.0, 0.005))
+def test_what_is_held_at_its_lowest_has_sunk_when_it_comes_there(when: float, drifts: float) -> None:
+    # Down at 1 m/s to a place from which it goes on sinking by less than anybody would call sinking.
+    height = np.where(when > CLOCK, 1.0 - CLOCK, 1.0 - when - drifts * (CLOCK - when))
+    found = sunk(CLOCK, height, after_s=0.0, before_s=2.0)
+    assert found == pytest.approx(when - 0.01 + drifts * (2.0 - when), abs=0.01)
+    assert sunk(CLOCK, height, after_s=5.0, before_s=6.0) is None
+    assert sunk(CLOCK, np.full_like(CLOCK, 0.4), after_s=0.5, before_s=1.5) == pytest.approx(0.5, abs=1 / 60)
+
+
+def test_what_quickens_evenly_set_out_when_its_speed_was_none() -> None:
+    speed = np.clip(3.0 * (CLOCK - 1.0), 0, None)
+    assert set_out(CLOCK, speed, int(np.searchsorted(CLOCK, 1.05))) == pytest.approx(1.0, abs=0.001)
+    # What does not quicken, or hardly, is not told to have begun long ago.
+    assert set_out(CLOCK, np.full_like(CLOCK, 0.2), 50) == CLOCK[50]
+    assert set_out(CLOCK, 0.2 + 0.1 * CLOCK, 50) == pytest.approx(CLOCK[50] - 0.1)
+
+
+def met(speed_forward: np.ndarray) -> float | None:
+    x = np.cumsum(speed_forward) / 60
+    way = data(x, 0.8 + 0 * CLOCK, {}).motion
+    return _met_by_thigh(replace(way, vx_m_s=speed_forward), 0.9, 1.4)
+
+
+def test_the_thigh_meets_the_bar_where_it_sends_it_forward_most_and_not_where_it_only_sways() -> None:
+    def back(when: float, size: float) -> np.ndarray:
+        return -size * np.exp(-(((CLOCK - when) / 0.025) ** 2))
+
+    struck = np.where(CLOCK > 1.2, 0.5 * np.clip((CLOCK - 1.2) / 0.05, 0, 1), 0.0)
+    only = met(back(1.2, 0.2) + struck)
+    assert only == pytest.approx(1.2, abs=0.03)
+    assert met(back(1.0, 0.25) + back(1.2, 0.2) + struck) == pytest.approx(only, abs=0.005)
+    # A bar that never comes back is met nowhere that its way shows.
+    assert met(np.full_like(CLOCK, 0.1)) is None
+
+
 def test_words_for_lifts_are_resolved_or_refused() -> None:
     assert sequence_of("jerk") == ("split_jerk",)
     assert sequence_of("clean_and_jerk") == ("clean", "split_jerk")
@@ -107,6 +144,16 @@ def test_a_largest_speed_between_two_frames_is_not_missed(when: float) -> None:
     assert number(pulled, "peak_velocity") == pytest.approx(2.0, abs=0.001)
     down = replace(pulled, motion=replace(pulled.motion, vy_m_s=-speed), events_s={"dip_start": 0.2, "dip_bottom": when + 0.3})
     assert number(down, "dip_peak_speed", "jerk") == pytest.approx(2.0, abs=0.001)
+
+
+@given(st.floats(1.0, 1.1))
+def test_a_bar_that_is_turned_round_between_two_frames_is_as_quick_as_it_was(contact: float) -> None:
+    # A swing of 3 Hz, back before contact and forward after: 0.4 m/s to either side, a quarter of a swing apart.
+    speed = 0.4 * np.sin(2 * np.pi * 3 * (CLOCK - contact))
+    struck = data(np.zeros_like(CLOCK), 0.8 + 0 * CLOCK, {"contact": contact})
+    struck = replace(struck, motion=replace(struck.motion, vx_m_s=speed))
+    assert number(struck, "bump_speed") == pytest.approx(0.4 * np.sin(2 * np.pi * 3 * 0.08), abs=0.002)
+    assert number(struck, "bar_approach_speed") == pytest.approx(0.4 * np.sin(2 * np.pi * 3 * 0.03), abs=0.002)
 
 
 def test_a_bar_pulled_straight_up_with_even_force() -> None:

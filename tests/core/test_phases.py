@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.residuals import hip_behind
-from atleta.motion.body.start import JUMP_S, caught, hangs, jumped, rests_high, turns
+from atleta.motion.body.start import JUMP_S, caught, hangs, jumped, just_met, rests_high, turns
 
 S = 1.70
 RATE = 60.0
@@ -27,7 +27,7 @@ def phases(*legs: tuple[float, float]) -> dict[str, np.ndarray]:
     hanging = hangs(height, time, S)
     return {
         "time": time, "height": height, "hanging": hanging, "turning": turns(height, time, hanging),
-        "high": rests_high(height, time, speed, hanging, S), "jumped": jumped(height, time, hanging),
+        "high": rests_high(height, time, speed, hanging, S, np.zeros(len(time))), "jumped": jumped(height, time, hanging),
     }  # fmt: skip
 
 
@@ -48,6 +48,17 @@ def test_a_clean_hangs_then_turns_then_rests_and_does_all_three_nowhere_at_once(
     assert at["turning"].any()
     assert not (at["turning"] & at["hanging"]).any()
     assert not (at["turning"] & at["high"]).any()
+
+
+def test_a_bar_that_is_met_lies_on_the_shoulders_however_fast_it_still_is() -> None:
+    time, height = path((0.225, 0.5), (0.50, 0.5), (1.0, 0.33), (0.83, 0.12), (0.83, 0.5))
+    hanging, speed = hangs(height, time, S), np.abs(np.gradient(height, time))
+    meet = 1.40
+    calm, met = (rests_high(height, time, speed, hanging, S, just_met(time, at)) > 0 for at in ((), (meet,)))
+    assert not calm[(time > meet) & (time < meet + 0.05)].any()
+    assert met[(time > meet) & (time < meet + 0.05)].all()
+    assert not met[time < meet].any()
+    assert (just_met(time, ()) == 0).all()
 
 
 def test_feet_go_to_where_they_receive_once_the_bar_is_thrown_and_stay() -> None:

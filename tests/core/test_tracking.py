@@ -316,6 +316,31 @@ def test_a_neck_behind_the_bar_is_still_a_body_and_one_nearer_to_the_camera_is_n
     assert {i for i in range(40) if score[i] == 0} == set(range(24, 28))
 
 
+class Dropping:
+    """A pose model that sees a lifter who drops under the bar at frame 20, if the square is about the hips, and a dwarf otherwise."""
+
+    def look(self, picture: np.ndarray, square: Square) -> Pose:
+        hips_px = 400.0 + (0.45 * PX_PER_M if picture[0, 0, 0] >= 20 else 0.0)
+        near = abs(square.y_px - hips_px) < 0.3 * PX_PER_M
+        pose = standing(620, PX_PER_M, tall=1.0 if near else 0.3)
+        return replace(pose, points=pose.points + [0.0, hips_px - 400.0], follow=replace(pose.follow, y_px=hips_px))
+
+
+def test_a_lifter_who_drops_out_of_the_square_is_found_at_once_about_a_raised_bar(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Dropping)
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
+
+    def seen(y_px: np.ndarray) -> np.ndarray:
+        track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=y_px, radius_px=np.full(40, 60.0))
+        return follow_lifter(frames, np.arange(40) / 30, track).score  # type: ignore[arg-type]
+
+    assert (seen(500 - 10.0 * np.arange(40)) > 0).all()
+    # While the bar is as low as it ever was, a disc hides the lifter: then nobody is believed who turns up elsewhere.
+    sway = seen(500 + 10.0 * np.abs(np.arange(40) % 8 - 4))
+    assert (sway[:20] > 0).all()
+    assert (sway[20:28] == 0).all()
+
+
 def test_who_is_seen_long_enough_is_believed_after_all(monkeypatch: pytest.MonkeyPatch) -> None:
     score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=0.75 if i < 12 else 1.2) for i in range(40)])
     assert (score[:12] > 0).all()

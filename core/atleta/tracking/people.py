@@ -44,9 +44,9 @@ SETTLING_LOOKS = 3
 # look (m/s) are looked at once more, where they were found.
 DROPS_M_S = 0.8
 # A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for all about it at once, in so many looks and
-# then this often, and may have got further than one who is followed. Lower down the disc hides the lifter, and what is found elsewhere is
-# nobody.
-RAISED_M, LOST_LOOKS, LOST_AGAIN, LOST_SETTLING, LOST_JUMP_M = 0.45, 3, 5, 2, 0.4
+# then this often, and may be further up or down than one who is followed. Lower down the disc hides the lifter, and what is found
+# elsewhere is nobody.
+RAISED_M, LOST_LOOKS, LOST_AGAIN, LOST_SETTLING, LOST_DROP_M = 0.45, 3, 5, 2, 0.25
 # Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
 AT_THE_BAR_M = 0.75
 # Or, of a box that the coach drew, no further outside it than this share of its width.
@@ -155,20 +155,18 @@ def follow_lifter(
             pose = _first_look(model, picture, disc_x[at], disc_y[at], px_per_m, box)
         else:
             about = kept[0].follow
-            with_bar = disc_x[at] - disc_x[kept[1]]
-            across, down, larger = SHIFTS[len(seen) % len(SHIFTS)]
-            x_px, y_px = about.x_px + with_bar + across * about.side_px, about.y_px + down * about.side_px
-            pose = model.look(picture, Square(x_px, y_px, larger * about.side_px, about.turn))
+            with_bar = replace(about, x_px=about.x_px + disc_x[at] - disc_x[kept[1]])
+            pose = model.look(picture, _moved(with_bar, len(seen)))
         lifter = _is_lifter(pose, known, disc_x[at], px_per_m, box)
+        raised = lowest_px - disc_y[at] > RAISED_M * px_per_m
         if lifter and known.last and _apart_m(pose, HIPS, known.last, HIPS, px_per_m) > DROPS_M_S * known.since_s:
-            once_more = model.look(picture, pose.follow)
+            once_more = model.look(picture, _moved(pose.follow, len(seen)))
             if _is_lifter(once_more, known, disc_x[at], px_per_m, box):
                 pose = once_more
-        raised = lowest_px - disc_y[at] > RAISED_M * px_per_m
         if not (lifter and pose.score > SURE) and raised and trunks_m and (lost < LOST_LOOKS or lost % LOST_AGAIN == 0):
             usual_m = float(np.median(trunks_m))
             about_bar = _settled(model, picture, _starts(disc_x[at], disc_y[at], px_per_m, box, FIRST_SIDES_M[:1]), LOST_SETTLING)
-            found = [one for one in about_bar if one.score > SURE and _is_lifter(one, known, disc_x[at], px_per_m, box, LOST_JUMP_M)]
+            found = [one for one in about_bar if one.score > SURE and _is_lifter(one, known, disc_x[at], px_per_m, box, LOST_DROP_M)]
             if found:
                 pose = min(found, key=lambda one: abs(_apart_m(one, SHOULDERS, one, HIPS, px_per_m) - usual_m))
                 lifter = True
@@ -221,6 +219,13 @@ def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...]
     return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
 
 
+def _moved(square: Square, turn: int) -> Square:
+    """A square moved about a little, another way at each turn."""
+    across, down, larger = SHIFTS[turn % len(SHIFTS)]
+    side = square.side_px
+    return replace(square, x_px=square.x_px + across * side, y_px=square.y_px + down * side, side_px=larger * side)
+
+
 @dataclass(frozen=True)
 class Known:
     """What is known of the lifter before a look: the last one, if not long ago, how long ago (s), and how long trunks were (m)."""
@@ -229,14 +234,18 @@ class Known:
     since_s: float
     trunks_m: tuple[float, ...]
 
-    def near(self, pose: Pose, px_per_m: float, jump_m: float) -> bool:
-        """Whether hips are no further from where they were than they may have got since."""
-        return self.last is None or _apart_m(pose, HIPS, self.last, HIPS, px_per_m) < jump_m + HIPS_M_S * self.since_s
+    def near(self, pose: Pose, px_per_m: float, drop_m: float) -> bool:
+        """Whether hips are no further from where they were than they may have got since; `drop_m` further up or down."""
+        if self.last is None:
+            return True
+        across, up = (pose.points[list(HIPS)].mean(0) - self.last.points[list(HIPS)].mean(0)) / px_per_m
+        gone = JUMP_M + HIPS_M_S * self.since_s
+        return bool(np.hypot(across, max(abs(up) - drop_m, 0.0)) < gone)
 
 
-def _is_lifter(pose: Pose, known: Known, x_px: float, px_per_m: float, box: Box | None, jump_m: float = JUMP_M) -> bool:
+def _is_lifter(pose: Pose, known: Known, x_px: float, px_per_m: float, box: Box | None, drop_m: float = 0.0) -> bool:
     """Whether this is a body where the lifter's may be, no further from the last than a body gets, with a trunk as long as the lifter's."""
-    if not _there(pose, x_px, px_per_m, box) or not known.near(pose, px_per_m, jump_m):
+    if not _there(pose, x_px, px_per_m, box) or not known.near(pose, px_per_m, drop_m):
         return False
     trunk_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m)
     return len(known.trunks_m) < ENOUGH_LOOKS or trunk_m < LONGER * float(np.percentile(known.trunks_m, LONGER_ONES))
