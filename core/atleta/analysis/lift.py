@@ -33,7 +33,7 @@ FRAME_SD = 12**-0.5
 # How well the bar's way back tells when the thigh meets it.
 CONTACT_SD_S = 0.008
 # What bodies drawn from a fit leave out, measured on simulated clips: when a knee turns, and when a foot steps (the fit lets it leap).
-FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.06}
+FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1}
 
 
 def lift_part(

@@ -16,6 +16,8 @@ JERKED = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 # A bar that moves less than this is held still.
 STILL_M_S = 0.06
 BEFORE_RELEASE_S = 0.1
+# Elbows known less well than what lies between a little and much pressed out only seem to be pressed.
+PRESSED_DEG = 7.0
 SIDES = ("near", "far")
 RACKED = CLEANS | {"front_squat"}
 
@@ -69,6 +71,8 @@ def press_out(data: LiftData) -> Value | None:
     """Elbow extension made after the shoulders stopped sinking: what a referee sees. An aid; the rules and the referees decide."""
     elbow, low = data.lifter.elbow, data.events_s["low_point"]
     at_low = data.lifter.at(elbow, low)
+    if data.lifter.doubt_deg("elbow", low) > PRESSED_DEG:
+        return None
     if at_low >= LOCKED_DEG:
         return Value(0.0, low)
     here = stretch(data, low, data.events_s.get("stand", data.events_s.get("recovered", low + 1.0)))
