@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from atleta.analysis import EventPoint, Settings, build_document
 from atleta.cli import main
 from atleta.document import validate_document
+from atleta.events import EVENTS, FAMILY_OF_KIND
 from atleta.faults import load_catalogue
 from atleta.simulation import Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH
@@ -307,6 +308,20 @@ def test_a_long_clip_is_offered_a_cut_that_leaves_the_lift_as_it_was() -> None:
     assert "much_outside" not in offers(cut)
     for name, event in whole["lifts"][0]["events"].items():
         assert cut["lifts"][0]["events"][name]["time_s"] == pytest.approx(event["time_s"], abs=max(0.02, 3 * event["sd_s"]))
+
+
+@pytest.mark.parametrize("kind", ["snatch", "clean", "split_jerk", "front_squat"])
+def test_wherever_events_are_put_by_hand_every_measure_is_told_or_said_not_to_be(kind: str) -> None:
+    plain, _ = analysed(lift(kind), body=True)
+    rng = np.random.default_rng(len(kind))
+    for _ in range(4):
+        anywhere = rng.integers(plain["start_frame"], plain["end_frame"], len(plain["events"]))
+        known = EVENTS[FAMILY_OF_KIND[plain["kind"]]]
+        said = tuple(EventPoint(name, int(at)) for name, at in zip(plain["events"], anywhere, strict=True) if name in known)
+        moved, _ = analysed(lift(kind), body=True, events=said)
+        assert {name: event["frame"] for name, event in moved["events"].items()}.items() >= {(p.name, p.frame) for p in said}
+        for measure in moved["measures"].values():
+            assert np.isfinite(measure["value"]) if measure["value"] is not None else measure["reason"]
 
 
 def test_an_event_set_by_hand_stands_and_what_is_measured_there_follows() -> None:

@@ -196,7 +196,7 @@ def _spread(
             jitter = FRAME_SD / bar.rate_hz
             late = {"meet": jitter} if drawn and shows_contact(drawn) else {"meet": jitter, "contact": CONTACT_SD_S}
             late |= FIT_SD_S if drawn and len(drawn.drawn_off) else {}
-            events = {name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}
+            events = _in_order({name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}, events)
         events |= {name: at + own.normal(0, FRAME_SD / bar.rate_hz) for name, at in said.items()}
         for name, at in events.items():
             event_draws.setdefault(name, []).append(at)
@@ -206,6 +206,12 @@ def _spread(
             if isinstance(value, Value):
                 measure_draws.setdefault(name, []).append(value.value)
     return event_draws, measure_draws
+
+
+def _in_order(moved: Mapping[str, float], events: Mapping[str, float]) -> dict[str, float]:
+    """Events moved a little, none of them past one that it followed."""
+    names = sorted(events, key=lambda name: events[name])
+    return dict(zip(names, map(float, np.maximum.accumulate([moved[name] for name in names])), strict=True))
 
 
 def _filtered_at(bar: BarTrack, share: float) -> BarTrack:

@@ -257,7 +257,8 @@ def vertical_work_share(data: LiftData) -> Value:
     aside = np.abs(data.motion.quick_ax_m_s2[path] * data.motion.vx_m_s[path])
     t = data.motion.time_s[path]
     up_work, side_work = float(np.trapezoid(upward, t)), float(np.trapezoid(aside, t))
-    return Value(100 * up_work / (up_work + side_work), data.events_s["peak_speed"])
+    whole = up_work + side_work
+    return Value(100 * up_work / whole if whole else np.nan, data.events_s["peak_speed"])
 
 
 @measure("peak_power", "Peak power", "W", needs=("lift_off", "peak_speed"), requires=("load",))
@@ -275,7 +276,8 @@ def mean_power(data: LiftData) -> Value:
     path = data.between("lift_off", "peak_speed")
     power = float(data.load_kg or np.nan) * push_of(data)[path] * data.motion.vy_m_s[path]
     t = data.motion.time_s[path]
-    return Value(float(np.trapezoid(power, t) / (t[-1] - t[0])), data.events_s["peak_speed"])
+    took = float(t[-1] - t[0])
+    return Value(float(np.trapezoid(power, t)) / took if took else np.nan, data.events_s["peak_speed"])
 
 
 # -- times --------------------------------------------------------------------------------------------------------------

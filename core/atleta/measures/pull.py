@@ -117,10 +117,12 @@ def knee_rebend_pull(data: LiftData) -> Value | None:
 
 
 @measure("transition_velocity_loss", "Speed lost in the transition", "m/s", needs=("first_pull_end", "rebend"), requires=("joints",))
-def transition_velocity_loss(data: LiftData) -> Value:
+def transition_velocity_loss(data: LiftData) -> Value | None:
     """Largest drop of the bar's upward speed between the end of the first pull and the re-bend; 0 is ideal."""
     t = data.motion.time_s
     here = np.flatnonzero((t >= data.events_s["first_pull_end"]) & (t <= data.events_s["rebend"] + 0.05))
+    if len(here) == 0:
+        return None
     speed = data.motion.vy_m_s[here]
     lost = np.maximum.accumulate(speed) - speed
     top = int(np.argmax(lost))

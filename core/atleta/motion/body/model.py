@@ -52,6 +52,18 @@ CONVENTION = {
 }  # fmt: skip
 
 
+# How much further off it lies the more a joint is bent, likewise measured, on the demo clips: by the angle between the ways to two other
+# points, thousandths of stature along the way from one point to another and to the left of it.
+BENT_DEG = (42.0, 67.0, 92.0, 117.0, 142.0, 167.0)
+BENT = {
+    "near_hip": ("knee", "shoulder", ("hip", "knee"), (19, 3, 0, 7, 6, 3), (15, 12, 7, 7, 8, 9)),
+    "far_hip": ("knee", "shoulder", ("hip", "knee"), (14, 4, 8, 9, 9, 4), (13, 16, 13, 5, 5, -3)),
+    "near_knee": ("hip", "ankle", ("knee", "hip"), (4, -1, 0, 0, 0, 0), (-13, -3, -2, 1, 2, 0)),
+    "far_knee": ("hip", "ankle", ("knee", "hip"), (23, 5, 7, 0, -1, 4), (10, 12, 10, 9, 2, -4)),
+    "near_shoulder": ("hip", "elbow", ("hip", "shoulder"), (-4, -4, -2, 0, 15, 7), (2, 4, 3, 2, 2, 0)),
+}  # fmt: skip
+
+
 def places_of(states: Floats, shared: Floats, stature: float, received: Floats) -> Floats:
     """All `POINTS` `(frames, POINTS, 3)` of states; `received` `(frames,)` is how far the feet have gone from `STANCE` to `RECEIVED`."""
     made = np.zeros((len(states), len(POINTS), 3))
@@ -116,6 +128,15 @@ def as_model_sees(points: Floats, stature: float) -> Floats:
     way_x, way_y = way_x * share, way_y * share
     made[:, _SEEN, 0] += _SEEN_ALONG * way_x - _SEEN_LEFT * way_y
     made[:, _SEEN, 1] += _SEEN_ALONG * way_y + _SEEN_LEFT * way_x
+    for name, (one, other, (start, stop), along_by, left_by) in BENT.items():
+        side = name.partition("_")[0]
+        joint, a, b = (points[:, POINT[part], :2] for part in (name, f"{side}_{one}", f"{side}_{other}"))
+        bent = included_deg(a, joint, b)
+        way = points[:, POINT[f"{side}_{stop}"], :2] - points[:, POINT[f"{side}_{start}"], :2]
+        way *= stature / np.maximum(np.sqrt((way**2).sum(1)), 1e-6)[:, None]
+        along, left = (np.interp(bent, BENT_DEG, by) / 1000 for by in (along_by, left_by))
+        made[:, POINT[name], 0] += along * way[:, 0] - left * way[:, 1]
+        made[:, POINT[name], 1] += along * way[:, 1] + left * way[:, 0]
     return made
 
 
