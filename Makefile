@@ -66,6 +66,7 @@ bench: setup web/dist/.built browser
 	$(BIN)/python demo/film.py --recipe bench/unseen.toml --out bench/.unseen
 	$(BIN)/python -m bench.tracking
 	$(BIN)/python -m bench.lifts
+	$(BIN)/python -m bench.rules
 	$(BIN)/python -m bench.stepping
 
 shots: setup web/dist/.built browser
