@@ -341,6 +341,12 @@ def test_a_lifter_who_drops_out_of_the_square_is_found_at_once_about_a_raised_ba
     assert (sway[20:28] == 0).all()
 
 
+def test_who_stands_up_and_reaches_has_a_longer_trunk_and_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    # From 0.42 m over many looks to 0.60 m, three centimetres from look to look.
+    score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=float(np.clip(0.84 + 0.06 * (i - 20), 0.84, 1.2))) for i in range(40)])
+    assert (score > 0).all()
+
+
 def test_who_is_seen_long_enough_is_believed_after_all(monkeypatch: pytest.MonkeyPatch) -> None:
     score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=0.75 if i < 12 else 1.2) for i in range(40)])
     assert (score[:12] > 0).all()

@@ -62,6 +62,9 @@ LONGER, LONGER_ONES, ENOUGH_LOOKS = 1.2, 80, 8
 # Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew.
 JUMP_M, HIPS_M_S, FORGET_S = 0.15, 3.0, 0.5
 SURE = 0.5
+# A body whose hips, shoulders and ears stay within this of where they were last seen (m) is the same one, however long its trunk seems: who
+# stands up out of a squat, and reaches, has a longer one.
+STAYS_M = 0.1
 LOOK_AGAIN = 10
 # How the square is moved from look to look: shares of its side.
 SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -0.05, 1.06))
@@ -156,11 +159,11 @@ def follow_lifter(
         else:
             about = kept[0].follow
             with_bar = replace(about, x_px=about.x_px + disc_x[at] - disc_x[kept[1]])
-            pose = model.look(picture, _moved(with_bar, len(seen)))
+            pose = model.look(picture, _shifted(with_bar, len(seen)))
         lifter = _is_lifter(pose, known, disc_x[at], px_per_m, box)
         raised = lowest_px - disc_y[at] > RAISED_M * px_per_m
         if lifter and known.last and _apart_m(pose, HIPS, known.last, HIPS, px_per_m) > DROPS_M_S * known.since_s:
-            once_more = model.look(picture, _moved(pose.follow, len(seen)))
+            once_more = model.look(picture, _shifted(pose.follow, len(seen)))
             if _is_lifter(once_more, known, disc_x[at], px_per_m, box):
                 pose = once_more
         if not (lifter and pose.score > SURE) and raised and trunks_m and (lost < LOST_LOOKS or lost % LOST_AGAIN == 0):
@@ -219,7 +222,7 @@ def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...]
     return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
 
 
-def _moved(square: Square, turn: int) -> Square:
+def _shifted(square: Square, turn: int) -> Square:
     """A square moved about a little, another way at each turn."""
     across, down, larger = SHIFTS[turn % len(SHIFTS)]
     side = square.side_px
@@ -247,6 +250,9 @@ def _is_lifter(pose: Pose, known: Known, x_px: float, px_per_m: float, box: Box 
     """Whether this is a body where the lifter's may be, no further from the last than a body gets, with a trunk as long as the lifter's."""
     if not _there(pose, x_px, px_per_m, box) or not known.near(pose, px_per_m, drop_m):
         return False
+    last = known.last
+    if last is not None and all(_apart_m(pose, part, last, part, px_per_m) < STAYS_M for part in (HIPS, SHOULDERS, EARS)):
+        return True
     trunk_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m)
     return len(known.trunks_m) < ENOUGH_LOOKS or trunk_m < LONGER * float(np.percentile(known.trunks_m, LONGER_ONES))
 
