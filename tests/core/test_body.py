@@ -285,6 +285,8 @@ def test_a_bar_on_blocks_is_told_from_one_on_the_floor_and_its_height_is_not_mad
     assert ("on_blocks" in {row["code"] for row in document["warnings"]}) == (begins == "blocks")
     height = told["measures"]["peak_height"]
     if begins == "blocks":
+        # Nothing is yanked off a floor that it does not lie on.
+        assert told["measures"]["early_force_ratio"]["value"] is None
         assert height["value"] is None
         assert told["measures"]["hip_height_against_start"]["value"] is None
     else:

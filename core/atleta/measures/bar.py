@@ -217,7 +217,7 @@ def setup_roll(data: LiftData) -> Value:
 # -- force and work -----------------------------------------------------------------------------------------------------
 
 
-@measure("early_force_ratio", "Early force ratio", "–", needs=("lift_off", "peak_speed"))
+@measure("early_force_ratio", "Early force ratio", "–", needs=("lift_off", "peak_speed"), requires=("floor",))
 def early_force_ratio(data: LiftData) -> Value:
     """Largest force in the first 0.20 s over the largest of the second pull; above 1 the lift was spent early."""
     t, push = data.motion.time_s, push_of(data)

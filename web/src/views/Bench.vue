@@ -976,6 +976,11 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   border-top: 1px solid var(--rule);
   font-size: 0.84rem;
   color: var(--quiet);
+  li {
+    display: flex;
+    align-items: baseline;
+    gap: 0.5rem;
+  }
 }
 @media (max-width: 900px) {
   .bench {
