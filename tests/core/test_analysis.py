@@ -11,6 +11,7 @@ from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
 from atleta.analysis import EventPoint, Settings, build_document
+from atleta.analysis.lift import _in_order
 from atleta.cli import main
 from atleta.document import validate_document
 from atleta.events import EVENTS, FAMILY_OF_KIND
@@ -322,6 +323,12 @@ def test_wherever_events_are_put_by_hand_every_measure_is_told_or_said_not_to_be
         assert {name: event["frame"] for name, event in moved["events"].items()}.items() >= {(p.name, p.frame) for p in said}
         for measure in moved["measures"].values():
             assert np.isfinite(measure["value"]) if measure["value"] is not None else measure["reason"]
+
+
+def test_events_moved_by_chance_never_pass_each_other() -> None:
+    events = {"rebend": 1.30, "knee": 1.10, "first_pull_end": 1.28}
+    moved = _in_order({"rebend": 1.27, "knee": 1.12, "first_pull_end": 1.33}, events)
+    assert moved == {"knee": 1.12, "first_pull_end": 1.33, "rebend": 1.33}
 
 
 def test_an_event_set_by_hand_stands_and_what_is_measured_there_follows() -> None:

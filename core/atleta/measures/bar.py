@@ -8,13 +8,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..events.pull import STRUCK_S
 from .registry import LiftData, Value, measure
 
 G = 9.81
 EARLY_S = 0.20
 # Where the second pull begins when no knee shows the re-bend: this share of the time from lift-off to the largest speed.
 LATE_SHARE = 0.55
-BUMP_S = 0.08
 REBOUND_M = 0.02
 # Speeds of one lifter are not told apart more finely than this.
 LEAST_SPREAD_M_S = 0.02
@@ -198,7 +198,7 @@ def loop_width(data: LiftData) -> Value:
 def bump_speed(data: LiftData) -> Value:
     """Forward speed the bar gains within 80 ms of contact."""
     contact = data.events_s["contact"]
-    at, speed = data.forward_between_frames(contact, contact + BUMP_S)
+    at, speed = data.forward_between_frames(contact, contact + STRUCK_S)
     top = int(np.argmax(speed))
     return Value(float(speed[top] - speed[0]), float(at[top]))
 
