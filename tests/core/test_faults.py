@@ -71,6 +71,17 @@ def test_a_rule_of_two_conditions_needs_both() -> None:
     assert (both.level, slow.level, unseen.level) == ("fault", "fine", "cannot_tell")
 
 
+def test_conditions_that_are_known_settle_a_rule_or_leave_it_open() -> None:
+    # Both are needed, and one plainly does not hold.
+    assert verdict("bar_crashed", "clean", meet_speed=(0.5, 0.05)).level == "fine"
+    # Either is enough, and one plainly holds.
+    tipped = verdict("hips_rise_first", trunk_change_to_knee=(-14.0, 1.0))
+    assert tipped.level == "fault"
+    # Either is enough, the one that is known does not hold, and the other may.
+    open_ = verdict("hips_rise_first", trunk_change_to_knee=(0.0, 1.0), hip_shoulder_rise_ratio_at_pull=(None, 0.0))
+    assert (open_.level, open_.reason) == ("cannot_tell", "hidden")
+
+
 def test_a_clean_loops_sooner_than_a_snatch() -> None:
     assert verdict("bar_looped", "snatch", loop_width=(13.0, 0.2)).level == "watch"
     assert verdict("bar_looped", "clean", loop_width=(13.0, 0.2)).level == "fault"

@@ -60,8 +60,8 @@ def judge(
 ) -> list[Finding]:
     """Every measured fault's verdict on a lift of this kind, in the order of the lift.
 
-    A missing measure never fires a rule; neither does one whose uncertainty is wider than the distance between watch and fault:
-    both give `cannot_tell` with the reason.
+    A missing measure never fires a rule, nor clears it; neither does one whose uncertainty is wider than the distance between watch and
+    fault. Unless the rule's other conditions settle it, both give `cannot_tell` with the reason.
 
     Args:
         thresholds: the coach's own, by (fault id, measure id); where absent the catalogue's stand.
@@ -102,11 +102,17 @@ def _judge(
         watch.append(_passes(measured, threshold.watch, condition))
         beyond.append(_passes(measured, threshold.fault, condition))
     combine = _all if fault.needs_all else _any
-    if reasons and (fault.needs_all or not watch):
+    p_fault, p_watch = (combine(beyond), combine(watch)) if watch else (0.0, 0.0)
+    if reasons and not (watch and _settled(fault, p_watch)):
         return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
-    p_fault, p_watch = combine(beyond), combine(watch)
     level = "fault" if p_fault >= FAULT_SURE and not fault.remark else "watch" if p_watch >= WATCH_SURE else "fine"
     return Finding(fault, level, p_fault, p_watch, tuple(evidence), "")
+
+
+def _settled(fault: Fault, p_watch: float) -> bool:
+    """Whether the conditions that are known settle a rule, whatever the others say: one that holds where any does, one that does not
+    where all must."""
+    return (p_watch < WATCH_SURE) if fault.needs_all else (p_watch >= WATCH_SURE)
 
 
 def _passes(measured: Measured, threshold: float, condition: Condition) -> float:

@@ -17,6 +17,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg.lapack import dposv
 
 Luma = NDArray[np.uint8]
 Floats = NDArray[np.float64]
@@ -31,6 +32,18 @@ SECTOR_ANGLE = _ANGLE.reshape(SECTORS, -1).mean(axis=1)
 _COS, _SIN = np.cos(_ANGLE), np.sin(_ANGLE)
 _CIRCLE = np.stack([np.ones(RAYS), _COS, _SIN], axis=1)
 _ELLIPSE = np.concatenate([_CIRCLE, np.stack([np.cos(2 * _ANGLE), np.sin(2 * _ANGLE)], axis=1)], axis=1)
+
+
+def _prepared(design: Floats) -> tuple[Floats, Floats, Floats]:
+    """A design, the products of its columns ray by ray `(RAYS, columns²)`, and what keeps its ellipse from running away."""
+    columns = design.shape[1]
+    ridge = np.diag([0.0, 0.0, 0.0, 0.004 * RAYS, 0.004 * RAYS][:columns])
+    return design, (design[:, :, None] * design[:, None, :]).reshape(RAYS, -1), ridge
+
+
+_CIRCLE_FIT, _ELLIPSE_FIT = _prepared(_CIRCLE), _prepared(_ELLIPSE)
+# How often rays are weighed anew.
+ROUNDS = 3
 # Fixed triples of well-spread rays, each with the matrix that turns its three distances into a circle.
 _TRIPLES = np.array([(i, (i + 24 + j) % RAYS, (i + 48 - j) % RAYS) for i in range(0, RAYS, 3) for j in (0, 9)])
 _FROM_TRIPLE = np.linalg.inv(_CIRCLE[_TRIPLES])
@@ -112,33 +125,36 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> tuple[R
     if np.count_nonzero(seen) < RAYS * 0.25:
         return None
     offset = distance - expected
-    design = _ELLIPSE if free_shape else _CIRCLE
+    design, squares, ridge = _ELLIPSE_FIT if free_shape else _CIRCLE_FIT
     coefficients = np.zeros(design.shape[1])
     coefficients[:3] = _least_median(offset, seen, reach)
-    ridge = np.diag([0.0, 0.0, 0.0, 0.004 * RAYS, 0.004 * RAYS][: design.shape[1]])
     spread = max(1.2, 0.012 * guess.radius_px)
-    error = offset - design @ coefficients
-    for _ in range(3):
-        keep = np.where(seen, np.maximum(1 - (error / (3 * spread)) ** 2, 0) ** 2, 0.0)
-        counted = keep > 0.2
-        count = np.count_nonzero(counted)
-        if count < RAYS * 0.2:
+    error = np.abs(offset - design @ coefficients)
+    for _ in range(ROUNDS):
+        keep = np.maximum(1 - (error / (3 * spread)) ** 2, 0) ** 2 * seen
+        counted = error[keep > 0.2]
+        if len(counted) < RAYS * 0.2:
             return None
-        weighted = design * keep[:, None]
-        coefficients = np.linalg.solve(weighted.T @ design + ridge, weighted.T @ offset)
-        error = offset - design @ coefficients
-        middle = np.partition(np.abs(error[counted]), count // 2)[count // 2]
-        spread = min(max(1.4826 * float(middle), 0.25), spread)
-    inliers = (np.abs(error) < 3 * spread) & seen
-    near = (np.abs(error) < 3 * max(spread, OUTLINE_WITHIN * guess.radius_px)) & seen
-    residual = float(np.sqrt(np.mean(error[inliers] ** 2))) if inliers.any() else np.nan
+        normal = (keep @ squares).reshape(ridge.shape) + ridge
+        _, coefficients, failed = dposv(normal, (keep * offset) @ design)
+        if failed:
+            return None
+        error = np.abs(offset - design @ coefficients)
+        # The middle one of those that counted before.
+        counted = error[keep > 0.2]
+        counted.partition(len(counted) // 2)
+        spread = min(max(1.4826 * float(counted[len(counted) // 2]), 0.25), spread)
+    inliers = (error < 3 * spread) & seen
+    near = (error < 3 * max(spread, OUTLINE_WITHIN * guess.radius_px)) & seen
+    agreed = error[inliers]
+    residual = float(np.sqrt(agreed @ agreed / len(agreed))) if len(agreed) else np.nan
     dr, dx, dy = coefficients[:3]
     c2 = coefficients[3] if free_shape else 0.0
     vertical = guess.radius_px + dr - c2
     horizontal = guess.radius_px * guess.squeeze + dr + c2
     if vertical < 3 or not 0.3 < horizontal / vertical < 1.6:
         return None
-    support = np.count_nonzero(inliers) / RAYS
+    support = len(agreed) / RAYS
     rim = Rim(float(guess.x_px + dx), float(guess.y_px + dy), float(vertical), float(horizontal / vertical), support, residual)
     return rim, np.where(near, distance - dx * _COS - dy * _SIN - vertical, np.nan)
 
@@ -178,9 +194,8 @@ def _rim_steps(luma: Luma, guess: Rim, reach: float) -> tuple[Floats, Floats, Fl
     rows = np.arange(RAYS)
     peak = slope[rows, best]
     # Centroid of the step, over the samples of its own sign: stays in the middle of an edge that motion has smeared.
-    window = best[:, None] + np.arange(-3, 4)[None, :]
-    window = np.clip(window, 0, len(middle) - 1)
-    mass = np.clip(slope[rows[:, None], window] * np.sign(peak)[:, None] - 0.25 * np.abs(peak)[:, None], 0, None)
+    window = np.minimum(np.maximum(best[:, None] + np.arange(-3, 4)[None, :], 0), len(middle) - 1)
+    mass = np.maximum(slope[rows[:, None], window] * np.sign(peak)[:, None] - 0.25 * np.abs(peak)[:, None], 0)
     total = mass.sum(axis=1)
     where = np.where(total > 0, (mass * middle[window]).sum(axis=1) / np.where(total > 0, total, 1), middle[best])
     return expected + where, np.abs(peak).astype(np.float64), expected
@@ -191,7 +206,9 @@ def _least_median(offset: Floats, seen: NDArray[np.bool_], reach: float) -> Floa
     good = seen[_TRIPLES].all(axis=1)
     if not good.any():
         return np.zeros(3)
-    trials = (_FROM_TRIPLE[good] @ offset[_TRIPLES[good]][..., None])[..., 0]
+    trials = np.einsum("kij,kj->ki", _FROM_TRIPLE[good], offset[_TRIPLES[good]])
     trials = np.concatenate([np.zeros((1, 3)), trials[np.abs(trials).max(axis=1) <= reach]])
-    error = np.sort(np.abs(offset[seen][None, :] - trials @ _CIRCLE[seen].T), axis=1)
-    return np.asarray(trials[int(np.argmin(error[:, int(0.4 * error.shape[1])]))])
+    error = np.abs(offset[seen] - trials @ _CIRCLE[seen].T)
+    most = int(0.4 * error.shape[1])
+    error.partition(most, axis=1)
+    return np.asarray(trials[int(np.argmin(error[:, most]))])

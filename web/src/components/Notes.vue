@@ -73,6 +73,13 @@ function say() {
   return voice.begin(props.clip, props.frame)
 }
 
+/** The recording that one more click throws away: nobody else has it. */
+const leaving = ref<Spoken['key'] | null>(null)
+function throwAway(one: Spoken) {
+  if (leaving.value === one.key) return voice.leave(one)
+  leaving.value = one.key
+}
+
 /** Which spoken note is being heard: the stage shows what it showed then. */
 const heard = ref(0)
 const player = ref<HTMLAudioElement | null>(null)
@@ -152,7 +159,9 @@ defineExpose({ start, say })
     <p v-for="one in held" :key="one.key" class="quiet" data-test="held">
       Recorded at frame {{ one.shown[0]![1] }} and not yet sent; it is kept in this browser.
       <button type="button" class="btn btn-sm btn-link p-0" @click="voice.keep(one)">Send it again</button>
-      <button type="button" class="btn btn-sm btn-link p-0" @click="voice.leave(one)">Throw it away</button>
+      <button type="button" class="btn btn-sm btn-link p-0" @click="throwAway(one)">
+        {{ leaving === one.key ? 'Throw it away for good' : 'Throw it away' }}
+      </button>
     </p>
     <audio ref="player" hidden @ended="hush" />
     <ul>
@@ -199,8 +208,8 @@ form {
   font-size: 0.84rem;
   color: var(--look);
 }
-span .btn-link {
-  margin-right: 0.6rem;
+:is(span, p) .btn-link {
+  margin-right: 0.9rem;
 }
 ul {
   list-style: none;

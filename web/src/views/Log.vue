@@ -205,14 +205,17 @@ function sets(rows: Schemas['Set'][]): string {
             <select v-model="fresh.site" class="form-select form-select-sm" aria-label="Where">
               <option v-for="site in SITES" :key="site">{{ site }}</option>
             </select>
-            <input
-              v-model.number="fresh.degree"
-              type="number"
-              min="0"
-              max="10"
-              class="form-control form-control-sm"
-              aria-label="How much, of 10"
-            />
+            <label class="degree"
+              ><input
+                v-model.number="fresh.degree"
+                type="number"
+                min="0"
+                max="10"
+                class="form-control form-control-sm"
+                aria-label="How much, of 10"
+              />
+              of 10</label
+            >
             <button class="btn btn-sm btn-outline-secondary">Note it</button>
           </form>
           <p class="quiet small">
@@ -334,6 +337,10 @@ section {
 }
 .table {
   margin: 0;
+  // In line with the headings of the panel.
+  :is(td, th):first-child {
+    padding-left: 0.75rem;
+  }
 }
 .day {
   white-space: nowrap;
@@ -354,9 +361,16 @@ section {
 }
 .fresh {
   display: grid;
-  grid-template-columns: 1fr 1.2fr 3.6rem auto;
-  gap: 0.3rem;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.3rem 0.5rem;
   margin: 0.4rem 0;
+}
+.degree {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  white-space: nowrap;
+  font-size: 0.84rem;
 }
 .small {
   font-size: 0.8rem;

@@ -1,0 +1,127 @@
+"""Every fault, filmed and found: `python -m bench.filmed [share]`, not part of `make bench` (it films for an hour or two).
+
+Each fault that the simulation knows is put in alone into a lift of a lifter, room, disc and camera drawn by its seed, filmed, and analysed
+from the pixels as the application does it; sound lifts stand beside them. What is found is compared with what is truly so. A share
+below 1 takes only that part of the lifts, evenly spread.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+# One process a core: libraries that start threads of their own would only be in each other's way.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+import numpy as np
+from bench.rules import LEAST, cases
+from bench.tables import table
+
+from atleta.analysis import Settings, build_document, track_clip
+from atleta.faults import load_catalogue
+from atleta.footage import probe
+from atleta.simulation import film
+from atleta.simulation.recipe import Clip
+
+FOLDER = Path(__file__).parent / ".filmed"
+# Seeds that neither tests nor the other benchmarks use.
+FIRST_SEED = 31_000
+
+
+def recipes(share: float) -> list[tuple[str, Clip]]:
+    """Fault (empty: a sound lift) and clip of every lift."""
+    every = [(kind, fault) for kind, fault, _ in cases(1)]
+    taken = np.unique(np.linspace(0, len(every) - 1, max(round(share * len(every)), 1)).round().astype(int))
+    return [(every[i][1], _clip(*every[i], FIRST_SEED + int(i))) for i in taken]
+
+
+def _clip(kind: str, fault: str, seed: int) -> Clip:
+    rng = np.random.default_rng(seed)
+
+    def colour(dark: float, light: float) -> list[float]:
+        return (rng.uniform(dark, light) * rng.uniform(0.8, 1.0, 3)).round(3).tolist()
+
+    stature_m = float(rng.uniform(1.52, 1.92).__round__(2))
+    high = "jerk" in kind or kind == "overhead_squat"
+    camera = {
+        "distance": rng.uniform(4.2, 6.2), "cover": rng.uniform(2.9, 3.2) if high else rng.uniform(2.6, 2.9), "height": rng.uniform(0.7, 1.5),
+        "aim_height_m": 1.2 if high else 1.1, "yaw": rng.uniform(-12, 12), "light": rng.uniform(0.7, 1.1), "fps": 60,
+    }  # fmt: skip
+    facing = ("left", "right")[int(rng.integers(2))]
+    lifter = {
+        "stature_m": stature_m, "leg_share": round(float(rng.uniform(0.97, 1.03)), 3), "girth": round(float(rng.uniform(0.9, 1.1)), 3),
+        "muscle": round(float(rng.uniform(0.3, 0.9)), 2), "habit": seed, "skin": colour(0.35, 0.85), "hair": colour(0.05, 0.35),
+        "shirt": colour(0.1, 0.85), "shorts": colour(0.08, 0.5), "legs_covered": round(float(rng.uniform(0.4, 1.8)), 2),
+    }  # fmt: skip
+    room = {"wall": colour(0.4, 0.8), "band": colour(0.3, 0.6), "platform": colour(0.4, 0.75), "windows": bool(rng.integers(2)),
+            "spare_discs": int(rng.integers(5)), "rack": bool(rng.integers(2)), "seed": seed}  # fmt: skip
+    load_kg = round(float(rng.uniform(0.75, 1.2) * 24 * stature_m**2))
+    told: dict[str, Any] = {
+        "name": f"{kind}-{fault or 'sound'}-{seed}", "lifts": kind, "load": load_kg, "seed": seed, "faults": {},
+        "camera": ",".join(f"{name}={value:.4g}" for name, value in camera.items()) + f",facing={facing}",
+    }  # fmt: skip
+    if fault:
+        told["faults"] = {fault: round(float(rng.uniform(0.75, 1.0)), 2)}
+    return Clip(told["name"], "libx264", 21, told, lifter, room, {})
+
+
+def filmed(clip: Clip) -> Path:
+    """The clip's file; made unless it is there."""
+    target = FOLDER / f"{clip.name}.mp4"
+    if not target.with_suffix(".truth.json").exists():
+        film(clip.shoot(), target, codec=clip.codec, crf=clip.crf)
+    return target
+
+
+def judged(case: tuple[str, Clip]) -> dict[str, Any]:
+    """One lift: what is truly so of every rule and what was found, and which was named as the first cause."""
+    fault, clip = case
+    path = filmed(clip)
+    info = probe(path)
+    said = Settings(lift=clip.told["lifts"], load_kg=clip.told["load"], stature_m=clip.lifter["stature_m"])
+    lifts = build_document(track_clip(path, info), info, "0" * 64, said)["lifts"]
+    truly = {row["fault"]: row["level"] for row in json.loads(path.with_suffix(".truth.json").read_text())["lifts"][0]["findings"]}
+    found = lifts[0]["findings"] if lifts else []
+    root = next((row["fault"] for row in found if row["root"] and row["level"] == "fault"), None)
+    return {"fault": fault, "truly": truly, "found": {row["fault"]: row["level"] for row in found}, "root": root}
+
+
+def main(share: float = 1.0) -> None:
+    FOLDER.mkdir(exist_ok=True)
+    with ProcessPoolExecutor(2) as pool:
+        report(list(pool.map(judged, recipes(share))))
+
+
+def report(got: list[dict[str, Any]]) -> None:
+    """Rule by rule: what is there, what is found of it; and all rules together."""
+    pairs = Counter((rule, level, one["found"].get(rule, "absent")) for one in got for rule, level in one["truly"].items())
+    faults = load_catalogue().faults
+    rows = []
+    total: Counter[str] = Counter()
+    for rule in sorted({rule for rule, _, _ in pairs if faults[rule].measured}, key=list(faults).index):
+        here = {level: pairs[rule, "fault", level] for level in ("fault", "watch", "fine", "cannot_tell", "absent")}
+        false = sum(pairs[rule, level, "fault"] for level in ("fine", "absent"))
+        there = sum(here.values())
+        total.update(here, there=there, false=false)
+        if there or false:
+            rows.append([rule, str(there), str(here["fault"]), str(here["watch"]), str(here["fine"] + here["absent"]),
+                         str(here["cannot_tell"]), str(false)])  # fmt: skip
+    table(["rule", "there", "found", "watched", "missed", "cannot tell", "found though absent"], rows)
+    hit = total["fault"]
+    print(f"\nall rules: of {total['there']} there {hit} found, {total['watch']} watched, {total['cannot_tell']} said to be not to be told; "
+          f"{total['false']} found that are not there ({hit / max(hit + total['false'], 1):.0%} right when found)")  # fmt: skip
+    asked = [one for one in got if one["fault"] and one["truly"].get(one["fault"]) == "fault" and one["found"].get(one["fault"]) == "fault"]
+    named = sum(one["root"] == one["fault"] for one in asked)
+    print(f"first cause named right: {named} of {len(asked)} lifts whose one fault was found (asked {LEAST:.0%} of each rule)")
+    sound = [sum(level == "fault" and one["truly"].get(rule) in ("fine", "absent") for rule, level in one["found"].items()) for one in got
+             if not one["fault"]]  # fmt: skip
+    print(f"false faults on {len(sound)} sound lifts: {np.mean(sound):.2f} a lift")
+
+
+if __name__ == "__main__":
+    main(*(float(word) for word in sys.argv[1:]))
