@@ -23,13 +23,13 @@ from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, nudged, smoothness
-from .start import first_guess, flies, hangs, jumped, just_met, rests_high, turns, without_impossible
+from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
 # What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, in calm and in quick ones,
 # and how well the model's points stand for the joints.
-SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 1.3, 2.2, 0.1, 0.007
+SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.9, 1.4, 0.1, 0.009
 DISC_EDGE_SD = 0.007
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03
@@ -79,7 +79,8 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     rising = np.clip((np.nan_to_num(np.gradient(height, seen.time_s)) - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0)
     scene = replace(
         scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart, received=received,
-        rising=rising, met=met, flying=flies(height, seen.time_s, hanging, resting) if seen.splits else unknown,
+        rising=rising, met=met, borne=bears(height, seen.time_s, seen.disc_radius_m) if seen.from_floor else np.ones_like(height),
+        flying=flies(height, seen.time_s, hanging, resting) if seen.splits else unknown,
     )  # fmt: skip
     scene = without_impossible(scene, shared)
     many = nudged(scene)
@@ -129,7 +130,7 @@ def scene_of(seen: Observed) -> Scene:
     unknown = np.zeros(len(seen.time_s))
     return Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 10, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 11, len(seen.time_s),
     )  # fmt: skip
 
 

@@ -45,8 +45,8 @@ STATURE_SD_UNKNOWN = 0.08
 # lifter who faces right: measured on simulated figures whose joints are known exactly (`docs/decisions`).
 CONVENTION = {
     "near_hip": ("trunk", 10, -10), "far_hip": ("trunk", 8, -16), "near_shoulder": ("trunk", 24, 9), "far_shoulder": ("trunk", 21, 5),
-    "near_knee": ("thigh", 13, -5), "far_knee": ("thigh", 0, 1), "near_ankle": ("shin", 25, 2), "far_ankle": ("shin", 10, 0),
-    "near_heel": ("foot", 10, 39), "far_heel": ("foot", 15, 25), "near_toe": ("foot", -25, 30), "far_toe": ("foot", -19, 8),
+    "near_knee": ("thigh", 15, -6), "far_knee": ("thigh", 0, 1), "near_ankle": ("shin", 27, 4), "far_ankle": ("shin", 20, -3),
+    "near_heel": ("foot", 9, 44), "far_heel": ("foot", 15, 25), "near_toe": ("foot", -32, 37), "far_toe": ("foot", -32, 11),
     "near_elbow": ("arm", 46, 6), "far_elbow": ("arm", 33, 22), "near_ear": ("head", 21, 6), "far_ear": ("head", 25, 12),
     "nose": ("head", 4, 13),
 }  # fmt: skip

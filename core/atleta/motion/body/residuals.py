@@ -232,8 +232,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add(overhead * (shoulder[:, 0] - bar[:, 0] - 0.02 * S) / (OVER_SHOULDERS_SD_M * slow), SOFT)
 
     mass, middle = balance_of(places)
-    carried = np.where(scene.height_m > scene.seen.disc_radius_m + 0.01, held, 0.0) * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
-    over = (mass + carried * bar[:, 0]) / (1 + carried) - middle
+    # How much of its weight is on a lifter who is about to set is not known.
+    borne = np.nan_to_num(scene.borne, nan=1.0)
+    carried = held * borne * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
+    over = np.isfinite(scene.borne) * ((mass + carried * bar[:, 0]) / (1 + carried) - middle)
     add(over / (BALANCE_SD_M * slow), SOFT)
     return np.concatenate(rows, axis=1), np.array(kinds)
 

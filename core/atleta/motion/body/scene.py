@@ -115,6 +115,8 @@ class Scene:
     """From 0 to 1 how far the feet have gone from where they pull to where they receive."""
     rising: Floats
     """From 0 to 1 how quick the bar is on its way up: heels rise with it, and feet leave the floor."""
+    borne: Floats
+    """1 where the lifter bears the bar's weight, and for a moment before it leaves the floor; NaN while it lies there."""
     met: Floats
     """1 for a moment from where a thrown bar is met."""
     flying: Floats
@@ -140,6 +142,7 @@ class Scene:
             apart=np.tile(self.apart, times),
             received=np.tile(self.received, times),
             rising=np.tile(self.rising, times),
+            borne=np.tile(self.borne, times),
             met=np.tile(self.met, times),
             flying=np.tile(self.flying, times),
         )  # fmt: skip

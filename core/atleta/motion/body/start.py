@@ -22,6 +22,8 @@ HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
 # How high the hips usually are (shares of stature) by how far a hanging bar has risen off the floor.
 HIPS_BY_RISE = ([0.0, 0.15, 0.40], [0.32, 0.45, 0.53])
+# A bar is off the floor when its discs are so high above it; for so long before that its lifter hangs on to it with all the weight.
+LIES_WITHIN_M, SLACK_OUT_S = 0.01, 0.3
 # How long the feet take to where they land.
 JUMP_S = 0.25
 # They land no later than this after the bar has stopped rising.
@@ -78,6 +80,14 @@ def turns(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
     return np.asarray((hanging == 0) & (thrown >= since) & np.isfinite(since) & ~caught(height_m, time_s), float)
 
 
+def bears(height_m: Floats, time_s: Floats, disc_radius_m: float) -> Floats:
+    """1 where the lifter bears the bar's weight: off the floor, and for a moment before, when the slack is out; NaN while it lies there."""
+    off = height_m > disc_radius_m + LIES_WITHIN_M
+    after = np.searchsorted(time_s[off], time_s)
+    until = np.where(after < off.sum(), time_s[off][np.minimum(after, off.sum() - 1)] - time_s, np.inf) if off.any() else np.inf + time_s
+    return np.where(until <= SLACK_OUT_S, 1.0, np.nan)
+
+
 def just_met(time_s: Floats, met_s: Sequence[float]) -> Floats:
     """1 from where a thrown bar is met until its speed alone tells that it is held."""
     return np.asarray(np.any([(time_s >= at) & (time_s <= at + CAUGHT_AFTER_S) for at in met_s], axis=0), float) + np.zeros(len(time_s))
@@ -109,11 +119,17 @@ def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats) ->
 
 def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float, met: Floats) -> Floats:
     """1 where a bar lies on the shoulders: met or calm, as high as they can be in a squat or standing, and not on its way up from the
-    floor."""
+    floor; and where it is driven off them, until it is fastest."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
     as_high = (height_m > RESTS_ABOVE * stature_m) & (height_m < RESTS_BELOW * stature_m)
     calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (caught(height_m, time_s) | np.isinf(since))
-    return np.asarray(as_high & (hanging == 0) & (calm | (met > 0)), float)
+    made = as_high & (hanging == 0) & (calm | (met > 0))
+    rising = np.nan_to_num(np.gradient(height_m, time_s))
+    for first, last in runs(rising > THROWN_M_S):
+        if first and made[first - 1] and np.nanmax(height_m[first:last]) > RESTS_BELOW * stature_m:
+            leaves = first + int(np.argmax(rising[first:last])) + 1
+            made[first:leaves], made[leaves:last] = as_high[first:leaves], False
+    return np.asarray(made, float)
 
 
 def without_impossible(scene: Scene, shared: Floats) -> Scene:
