@@ -51,7 +51,12 @@ RAISED_M, LOST_LOOKS, LOST_AGAIN, LOST_SETTLING, LOST_DROP_M = 0.45, 3, 5, 2, 0.
 AT_THE_BAR_M = 0.75
 # Or, of a box that the coach drew, no further outside it than this share of its width.
 BESIDE_BOX = 0.2
-EARS, SHOULDERS, HIPS = (7, 8), (11, 12), (23, 24)
+EARS, SHOULDERS, HIPS, HEELS = (7, 8), (11, 12), (23, 24), (29, 30)
+# A body is seen clearly when the model's map agrees so well with its word; under a raised bar, where nothing hides it, one that is not is
+# looked for between feet and bar, in a square so much larger than that, or at least so large (m).
+CLEAR, UNDER_BAR, UNDER_BAR_M = 0.45, 1.5, 1.6
+# So little, under such a bar, that it is made up.
+MADE_UP = 0.3
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
 # what is left to be seen, or of a giant who stands nearer to the camera.
 # A bar in front of the neck hides it; then the trunk alone must be long enough.
@@ -166,14 +171,18 @@ def follow_lifter(
             once_more = model.look(picture, _shifted(pose.follow, len(seen)))
             if _is_lifter(once_more, known, disc_x[at], px_per_m, box):
                 pose = once_more
-        if not (lifter and pose.score > SURE) and raised and trunks_m and (lost < LOST_LOOKS or lost % LOST_AGAIN == 0):
-            usual_m = float(np.median(trunks_m))
-            about_bar = _settled(model, picture, _starts(disc_x[at], disc_y[at], px_per_m, box, FIRST_SIDES_M[:1]), LOST_SETTLING)
-            found = [one for one in about_bar if one.score > SURE and _is_lifter(one, known, disc_x[at], px_per_m, box, LOST_DROP_M)]
+        sure = lifter and pose.score > SURE
+        if raised and trunks_m and not (sure and _clear(pose) > CLEAR):
+            starts = [_under_bar(kept[0], disc_x[at], disc_y[at], px_per_m)] if kept else []
+            if not (sure and _clear(pose) > MADE_UP) and (lost < LOST_LOOKS or lost % LOST_AGAIN == 0):
+                starts += _starts(disc_x[at], disc_y[at], px_per_m, box, FIRST_SIDES_M[:1])
+            others = _settled(model, picture, starts, LOST_SETTLING)
+            found = [one for one in others if one.score > SURE and _is_lifter(one, known, disc_x[at], px_per_m, box, LOST_DROP_M)]
+            found += [pose] if sure else []
             if found:
-                pose = min(found, key=lambda one: abs(_apart_m(one, SHOULDERS, one, HIPS, px_per_m) - usual_m))
-                lifter = True
-        kept, lost = ((pose, at), 0) if lifter and pose.score > SURE else (kept, lost + 1)
+                pose, lifter = max(found, key=_clear), True
+        believed = lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP)
+        kept, lost = ((pose, at), 0) if believed else (kept, lost + 1)
         if lost == 0:
             trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, px_per_m))
         elif lost == ENOUGH_LOOKS:
@@ -185,7 +194,7 @@ def follow_lifter(
         return replace(PoseTrack.empty(), box=box)
     return PoseTrack(
         np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
-        np.array([pose.score for _, pose in seen]),
+        np.array([pose.score for _, pose in seen]), np.array([pose.heat for _, pose in seen]),
         _camera(views, track, *pictured), box,
     )  # fmt: skip
 
@@ -220,6 +229,17 @@ def _there(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> bool:
 def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...], px_per_m: float) -> float:
     """How far a part of one body, both sides together, is from a part of another."""
     return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
+
+
+def _clear(pose: Pose) -> float:
+    """How much the model's map agrees with where it tells shoulders and hips, 0 to 1: a body that it makes up it tells, and sees nowhere."""
+    return float(pose.heat[[*SHOULDERS, *HIPS]].mean())
+
+
+def _under_bar(last: Pose, x_px: float, y_px: float, px_per_m: float) -> Square:
+    """The square about who is between the feet, as they were last seen, and a raised bar."""
+    floor_px = float(last.points[list(HEELS), 1].max())
+    return Square(x_px, (floor_px + y_px) / 2, max(UNDER_BAR * (floor_px - y_px), UNDER_BAR_M * px_per_m / DISC_TO_BODY))
 
 
 def _shifted(square: Square, turn: int) -> Square:

@@ -43,11 +43,13 @@ class Square:
 class Pose:
     """What the model says of one picture.
 
-    `points` `(33, 2)` px, `score` that there is a person at all, and the square in which to look next.
+    `points` `(33, 2)` px, `score` that there is a person at all, `heat` `(33,)` how much the model's other half, a map of where each point
+    may be, agrees with where it is told (0 to 1), and the square in which to look next.
     """
 
     points: Floats
     score: float
+    heat: Floats
     follow: Square
 
 
@@ -72,10 +74,11 @@ class PoseModel:
         rows = self._net.get_tensor(self._outputs[1, 195])[0].reshape(39, 5).astype(float)
         heat = self._net.get_tensor(self._outputs[1, HEAT, HEAT, 39])[0]
         score = float(self._net.get_tensor(self._outputs[1, 1])[0, 0])
-        points = _refined(rows[:, :2] / INPUT, heat) * INPUT
+        shares = _refined(rows[:, :2] / INPUT, heat)
+        points = shares * INPUT
         back = cv2.invertAffineTransform(to_square)
         placed = points @ back[:, :2].T + back[:, 2]
-        return Pose(placed[:POINTS], score, _next_square(placed[33], placed[34]))
+        return Pose(placed[:POINTS], score, _heat_at(shares, heat)[:POINTS], _next_square(placed[33], placed[34]))
 
 
 def _network() -> Any:
@@ -111,6 +114,14 @@ def _next_square(middle: Floats, rim: Floats) -> Square:
     dx, dy = rim - middle
     turn = float(np.pi / 2 - np.arctan2(-dy, dx))
     return Square(float(middle[0]), float(middle[1]), float(2 * MARGIN * np.hypot(dx, dy)), turn)
+
+
+def _heat_at(points: Floats, heat: NDArray[np.float32]) -> Floats:
+    """The heat at each of the points `(39, 2)` (shares of the square), 0 to 1; none outside it."""
+    column, row = np.floor(points * HEAT).astype(int).T
+    inside = (column >= 0) & (column < HEAT) & (row >= 0) & (row < HEAT)
+    here = heat[np.clip(row, 0, HEAT - 1), np.clip(column, 0, HEAT - 1), np.arange(len(points))].astype(float)
+    return np.where(inside, 1 / (1 + np.exp(-here)), 0.0)
 
 
 def _refined(points: Floats, heat: NDArray[np.float32]) -> Floats:

@@ -15,6 +15,7 @@ from .pose import POINTS
 Floats = NDArray[np.float64]
 
 
+HEAT_STEPS = 255
 # The score of a look at which no lifter was seen where the lifter is.
 NOBODY = 0.0
 
@@ -33,12 +34,13 @@ class PoseTrack:
     """What the pose model saw of the lifter.
 
     `frame` `(looks,)`: clip frames looked at; `points` `(looks, 33, 2)` px; `score` `(looks,)`, 0 to 1: that there is a person, by the
-    model's own word.
+    model's own word; `heat` `(looks, 33)`, 0 to 1: how much its map of each point agrees with where the point is told.
     """
 
     frame: NDArray[np.int64]
     points: Floats
     score: Floats
+    heat: Floats
     camera: CameraPlace | None = None
     """Where the camera stands, for a lifter who faces right in the picture; yaw turns its sign for one who faces left."""
     box: Box | None = None
@@ -46,13 +48,14 @@ class PoseTrack:
 
     @classmethod
     def empty(cls) -> PoseTrack:
-        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0))
+        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0), np.zeros((0, POINTS)))
 
     def to_json(self) -> dict[str, Any]:
         return {
             "frame": self.frame.tolist(),
             "points": b64encode(self.points.astype("<f4").tobytes()).decode(),
             "score": [round(float(score), 4) for score in self.score],
+            "heat": b64encode(np.round(HEAT_STEPS * self.heat).astype("u1").tobytes()).decode(),
             "camera": None if self.camera is None else [round(value, 6) for value in vars(self.camera).values()],
             "box": None if self.box is None else list(self.box),
         }
@@ -64,6 +67,7 @@ class PoseTrack:
             np.array(held["frame"], np.int64),
             np.frombuffer(b64decode(held["points"]), "<f4").reshape(looks, POINTS, 2).astype(float),
             np.array(held["score"], float),
+            np.frombuffer(b64decode(held["heat"]), "u1").reshape(looks, POINTS) / HEAT_STEPS,
             None if held["camera"] is None else CameraPlace(*held["camera"]),
             None if held["box"] is None else Box(*held["box"]),
         )
