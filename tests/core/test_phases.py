@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.residuals import hip_behind
-from atleta.motion.body.start import JUMP_S, caught, hangs, jumped, just_met, rests_high, turns
+from atleta.motion.body.start import JUMP_S, SLACK_OUT_S, bears, caught, hangs, jumped, just_met, rests_high, turns
 
 S = 1.70
 RATE = 60.0
@@ -59,6 +59,32 @@ def test_a_bar_that_is_met_lies_on_the_shoulders_however_fast_it_still_is() -> N
     assert met[(time > meet) & (time < meet + 0.05)].all()
     assert not met[time < meet].any()
     assert (just_met(time, ()) == 0).all()
+
+
+def test_a_bar_that_is_driven_lies_on_the_shoulders_until_it_is_fastest() -> None:
+    # Rest at 1.40 m, a dip of 0.17 m, a drive that gains speed to 1.9 m/s and loses it again, held overhead.
+    rest, dip = np.full(30, 1.40), 1.40 - 0.17 * np.sin(np.linspace(0, np.pi / 2, 15))
+    drive = dip[-1] + np.cumsum(np.concatenate([np.linspace(0, 1.9, 12), np.linspace(1.9, 0, 18)]) / RATE)
+    height = np.concatenate([rest, dip, drive, np.full(30, drive[-1])])
+    time = np.arange(len(height)) / RATE
+    speed = np.gradient(height, time)
+    high = rests_high(height, time, np.abs(speed), np.zeros(len(time)), S, np.zeros(len(time))) > 0
+    fastest = int(np.argmax(speed))
+    assert speed[fastest] > 1.5
+    assert high[: fastest + 1].all()
+    assert not high[fastest + 2 :].any()
+
+
+def test_a_bar_is_borne_off_the_floor_and_for_a_moment_before() -> None:
+    time, height = path((0.225, 1.0), (0.85, 1.0), (0.225, 0.5), (0.225, 1.0))
+    borne = bears(height, time, 0.225)
+    off = height > 0.235
+    assert (borne[off] == 1).all()
+    left, lies = time[off][0], time[off][-1]
+    assert (borne[(time > left - SLACK_OUT_S + 0.01) & (time < left)] == 1).all()
+    assert np.isnan(borne[time < left - SLACK_OUT_S - 0.01]).all()
+    assert np.isnan(borne[time > lies]).all()
+    assert np.isnan(bears(np.full(20, 0.225), np.arange(20) / RATE, 0.225)).all()
 
 
 def test_feet_go_to_where_they_receive_once_the_bar_is_thrown_and_stay() -> None:

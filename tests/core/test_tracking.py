@@ -24,7 +24,7 @@ from atleta.tracking import (
     fit_rim,
     follow_lifter,
 )
-from atleta.tracking.pose import Pose, Square
+from atleta.tracking.pose import Pose, Square, _heat_at
 from atleta.tracking.rim import UNSEEN
 
 from .world import DEMO, disc_picture
@@ -184,6 +184,24 @@ def two_discs() -> RawTracks:
     return RawTracks(frames / 60, 1280, 720, [lifted, other], np.zeros((120, 1, 1), np.uint8))
 
 
+def test_a_disc_whose_rim_the_floor_hides_is_known_by_its_ring_until_it_is_seen() -> None:
+    """A bar that rests for 30 frames and rises at 600 px/s; its ring is lost on the way, the disc found a little later."""
+    y = 600 - 10.0 * np.maximum(np.arange(120) - 30, 0)
+    y = np.maximum(y, 200.0)
+    ring, disc = piece(0, np.full(40, 500.0), y[:40]), piece(48, np.full(72, 501.0), y[48:])
+    spare = piece(0, np.full(40, 620.0), np.full(40, 590.0))
+    ring.radius_px = spare.radius_px = [22.0] * 40
+    raw = RawTracks(np.arange(120) / 60, 1280, 720, [spare, ring, disc], np.zeros((120, 4, 4), np.uint8))
+    track = choose_lifted(raw)
+    assert track.x_px[:40] == pytest.approx(500.0)
+    assert track.y_px[:40] == pytest.approx(y[:40])
+    assert np.isnan(track.x_px[40:48]).all()
+    # As large as the disc, and less surely there.
+    assert track.radius_px[:40] == pytest.approx(np.median(disc.radius_px))
+    assert track.confidence[:40].max() < 0.6 * track.confidence[48:].min()
+    assert track.sd_px[:40].min() > track.sd_px[48:].max()
+
+
 def test_a_dragged_point_is_taken_exactly_and_fades_into_its_neighbours() -> None:
     raw = two_discs()
     before = choose_lifted(raw)
@@ -281,7 +299,8 @@ def standing(x_px: float, px_per_m: float, *, tall: float = 1.0, folded: bool = 
     hips, trunk, neck = 400.0, 0.5 * tall * px_per_m, (0.02 if folded else 0.17 * tall) * px_per_m
     points[:, 0] = x_px
     points[[23, 24], 1], points[[11, 12], 1], points[[7, 8], 1] = hips, hips - trunk, hips - trunk - neck
-    return Pose(points, 1.0, Square(x_px, hips, 2 * px_per_m))
+    points[25:, 1] = hips + 0.9 * px_per_m
+    return Pose(points, 1.0, np.full(33, 0.8), Square(x_px, hips, 2 * px_per_m))
 
 
 def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose]) -> np.ndarray:
@@ -339,6 +358,39 @@ def test_a_lifter_who_drops_out_of_the_square_is_found_at_once_about_a_raised_ba
     sway = seen(500 + 10.0 * np.abs(np.arange(40) % 8 - 4))
     assert (sway[:20] > 0).all()
     assert (sway[20:28] == 0).all()
+
+
+class Imagining:
+    """A pose model that sees a lifter who drops at frame 20 if the square reaches no higher than half a metre above the hips; otherwise it
+    is as sure of one who stands as before, and sees nothing of them on its map."""
+
+    def look(self, picture: np.ndarray, square: Square) -> Pose:
+        dropped = picture[0, 0, 0] >= 20
+        hips_px = 400.0 + (0.45 * PX_PER_M if dropped else 0.0)
+        if not dropped or square.y_px > hips_px - 0.25 * PX_PER_M:
+            pose = standing(620, PX_PER_M)
+            return replace(pose, points=pose.points + [0.0, hips_px - 400.0], follow=replace(pose.follow, y_px=hips_px))
+        return replace(standing(620, PX_PER_M), heat=np.full(33, 0.1))
+
+
+def test_a_lifter_whom_the_model_makes_up_where_they_were_is_looked_for_between_the_feet_and_the_bar(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Imagining)
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=500 - 8.0 * np.arange(40), radius_px=np.full(40, 60.0))
+    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
+    assert (seen.score > 0).all()
+    assert seen.points[:20, 23, 1] == pytest.approx(400.0)
+    assert seen.points[20:, 23, 1] == pytest.approx(400.0 + 0.45 * PX_PER_M)
+    assert (seen.heat == 0.8).all()
+
+
+def test_the_map_agrees_with_points_where_they_are_and_not_beside_or_outside_it() -> None:
+    heat = np.full((64, 64, 3), -6.0, np.float32)
+    heat[32, 16, :] = 3.0
+    agrees = _heat_at(np.array([[16.5 / 64, 32.5 / 64], [40.5 / 64, 32.5 / 64], [1.2, 0.5]]), heat)
+    assert agrees == pytest.approx([1 / (1 + np.exp(-3)), 1 / (1 + np.exp(6)), 0.0])
 
 
 def test_who_stands_up_and_reaches_has_a_longer_trunk_and_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:

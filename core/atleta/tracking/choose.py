@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
+from .rim import UNSEEN
 from .track import DiscTrack, RawTracks, Tracklet
 
 # A bar moves at least this many of its radii in any lift worth the name (0.12 m: a jerk's dip).
@@ -13,6 +16,10 @@ MIN_TRAVEL_RADII = 0.5
 MOST_TRAVEL_RADII = 9.0
 MAX_GAP_S = 1.5
 SAME_SIZE = 0.07
+# A disc's own ring is followed over so long a gap (s), to so many of the disc's radii; its speed is that of so many frames.
+LONGEST_RING_GAP_S, RING_MEETS_RADII, SPEED_FRAMES = 0.4, 0.3, 6
+# Of a disc known by a ring alone: how much less sure it is, and how much worse its centre is known.
+RING_SURE, RING_WORSE = 0.5, 3.0
 # A piece may begin while the one before it is being lost.
 OVERLAP_FRAMES = 15
 
@@ -21,7 +28,8 @@ def choose_lifted(raw: RawTracks) -> DiscTrack:
     """The lifted disc's track, put together from its pieces; empty (all NaN) when no disc was lifted.
 
     The piece that travelled far and was seen well is the core. Pieces of the same size that continue it, before and after, without
-    overlapping it and without a jump further than the gap allows, are joined on.
+    overlapping it and without a jump further than the gap allows, are joined on; where there is none, a ring inside the disc, whose rim
+    a floor as dark as it hides.
     """
     track = DiscTrack.empty(len(raw.frame_time_s))
     moving = [piece for piece in raw.tracklets if _travel(piece) >= MIN_TRAVEL_RADII]
@@ -36,6 +44,9 @@ def choose_lifted(raw: RawTracks) -> DiscTrack:
             chain.append(nearest)
             others.remove(nearest)
             here = nearest
+        if (ring := _ring_inside(raw, here, others, forward)) is not None:
+            chain.append(_as_disc(ring, here))
+            others.remove(ring)
     for piece in sorted(chain, key=lambda one: one is core):
         track.write(piece)
     return track
@@ -56,6 +67,39 @@ def _continuation(raw: RawTracks, here: Tracklet, others: list[Tracklet], forwar
         if gap <= MAX_GAP_S and jump <= allowed and abs(_size(piece) / size - 1) <= SAME_SIZE and (best is None or gap < best[0]):
             best = (gap, piece)
     return best[1] if best else None
+
+
+def _ring_inside(raw: RawTracks, disc: Tracklet, others: list[Tracklet], forward: bool) -> Tracklet | None:
+    """A ring that is where the disc was before it was seen, or went when it was lost: both move on, and meet between."""
+    for piece in others:
+        edge, start = (disc.last_frame, piece.first_frame) if forward else (piece.last_frame, disc.first_frame)
+        gap = float(raw.frame_time_s[start] - raw.frame_time_s[edge]) if start > edge else np.inf
+        if gap > LONGEST_RING_GAP_S or _size(piece) > (1 - SAME_SIZE) * _size(disc):
+            continue
+        before, after = (disc, piece) if forward else (piece, disc)
+        meets = _moved_on(raw, before, -1, gap / 2) - _moved_on(raw, after, 0, -gap / 2)
+        if float(np.hypot(*meets)) < RING_MEETS_RADII * _size(disc):
+            return piece
+    return None
+
+
+def _moved_on(raw: RawTracks, piece: Tracklet, end: int, by_s: float) -> NDArray[np.float64]:
+    """Where a piece is so long after its last frame (`end` -1), or before its first (0), px: as fast as in the frames next to it."""
+    places = np.array([piece.x_px, piece.y_px])
+    seen = np.flatnonzero(np.isfinite(places[0]))
+    near = seen[-SPEED_FRAMES:] if end else seen[:SPEED_FRAMES]
+    times = raw.frame_time_s[piece.first_frame + near]
+    return np.array([np.polyval(np.polyfit(times - times[end], row[near], 1), by_s) for row in places])
+
+
+def _as_disc(ring: Tracklet, disc: Tracklet) -> Tracklet:
+    """A disc's centre by the ring inside it, less well known than by its rim."""
+    frames = len(ring.x_px)
+    squeeze = float(np.nanmedian(disc.squeeze))
+    return replace(
+        ring, radius_px=[_size(disc)] * frames, squeeze=[squeeze] * frames, confidence=[RING_SURE * value for value in ring.confidence],
+        sd_px=[RING_WORSE * value for value in ring.sd_px], outline=[UNSEEN] * frames,
+    )  # fmt: skip
 
 
 def _worth(piece: Tracklet) -> float:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ..footage import Frame
 from .far_disc import USUAL, USUAL_SD, CameraPlace, DiscView, camera_from_discs, disc_view, outline_sd
-from .pose import MARGIN, Pose, PoseModel, Square
+from .pose import MARGIN, Picture, Pose, PoseModel, Square
 from .pose_track import NOBODY, Box, PoseTrack
 from .rim import DISC_RADIUS_M
 from .stack import looked_from
@@ -57,6 +57,8 @@ EARS, SHOULDERS, HIPS, HEELS = (7, 8), (11, 12), (23, 24), (29, 30)
 CLEAR, UNDER_BAR, UNDER_BAR_M = 0.45, 1.5, 1.6
 # So little, under such a bar, that it is made up.
 MADE_UP = 0.3
+# A first look so clear (clearness times score) needs no other beside it.
+PLAINLY = 0.6
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
 # what is left to be seen, or of a giant who stands nearer to the camera.
 # A bar in front of the neck hides it; then the trunk alone must be long enough.
@@ -138,58 +140,19 @@ def follow_lifter(
     wanted = worth_looking(time_s, track)
     if not wanted.any():
         return replace(PoseTrack.empty(), box=box)
-    disc_x, disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
-    radius = float(np.nanmedian(track.radius_px))
-    px_per_m = radius / DISC_RADIUS_M * DISC_TO_BODY
-    lowest_px = float(np.nanpercentile(track.y_px, 97))
     shown = _frames_to_view(time_s, track, wanted)
     last = int(np.flatnonzero(wanted)[-1])
-    model, views = PoseModel(), list[DiscView]()
-    seen: list[tuple[int, Pose]] = []
-    # The last look at the lifter, and when; what is followed after a look at somebody else.
-    kept: tuple[Pose, int] | None = None
-    trunks_m: list[float] = []
-    lost, pictured = 0, (0, 0)
+    follower, views, seen = _Follower(time_s, track, box), list[DiscView](), list[tuple[int, Pose]]()
+    pictured = (0, 0)
     for frame, picture in _made_ready(frames, wanted, shown):
-        if frame.index in shown and (view := disc_view(frame.luma(), disc_x[frame.index], disc_y[frame.index], radius)):
+        if frame.index in shown and (view := disc_view(frame.luma(), *follower.disc(frame.index), follower.radius_px)):
             views.append(view)
         if picture is None:
             continue
         pictured = (picture.shape[1], picture.shape[0])
-        at = frame.index
-        since_s = time_s[at] - time_s[kept[1]] if kept else np.inf
-        known = Known(kept[0] if kept and since_s < FORGET_S else None, since_s, tuple(trunks_m))
-        if kept is None or (lost and lost % LOOK_AGAIN == 0):
-            pose = _first_look(model, picture, disc_x[at], disc_y[at], px_per_m, box)
-        else:
-            about = kept[0].follow
-            with_bar = replace(about, x_px=about.x_px + disc_x[at] - disc_x[kept[1]])
-            pose = model.look(picture, _shifted(with_bar, len(seen)))
-        lifter = _is_lifter(pose, known, disc_x[at], px_per_m, box)
-        raised = lowest_px - disc_y[at] > RAISED_M * px_per_m
-        if lifter and known.last and _apart_m(pose, HIPS, known.last, HIPS, px_per_m) > DROPS_M_S * known.since_s:
-            once_more = model.look(picture, _shifted(pose.follow, len(seen)))
-            if _is_lifter(once_more, known, disc_x[at], px_per_m, box):
-                pose = once_more
-        sure = lifter and pose.score > SURE
-        if raised and trunks_m and not (sure and _clear(pose) > CLEAR):
-            starts = [_under_bar(kept[0], disc_x[at], disc_y[at], px_per_m)] if kept else []
-            if not (sure and _clear(pose) > MADE_UP) and (lost < LOST_LOOKS or lost % LOST_AGAIN == 0):
-                starts += _starts(disc_x[at], disc_y[at], px_per_m, box, FIRST_SIDES_M[:1])
-            others = _settled(model, picture, starts, LOST_SETTLING)
-            found = [one for one in others if one.score > SURE and _is_lifter(one, known, disc_x[at], px_per_m, box, LOST_DROP_M)]
-            found += [pose] if sure else []
-            if found:
-                pose, lifter = max(found, key=_clear), True
-        believed = lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP)
-        kept, lost = ((pose, at), 0) if believed else (kept, lost + 1)
-        if lost == 0:
-            trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, px_per_m))
-        elif lost == ENOUGH_LOOKS:
-            trunks_m.clear()
-        seen.append((at, pose if lifter else replace(pose, score=NOBODY)))
+        seen.append((frame.index, follower.look(frame.index, picture)))
         if on_progress and len(seen) % 5 == 0:
-            on_progress(min(at / max(last, 1), 1.0))
+            on_progress(min(frame.index / max(last, 1), 1.0))
     if not seen:
         return replace(PoseTrack.empty(), box=box)
     return PoseTrack(
@@ -197,6 +160,78 @@ def follow_lifter(
         np.array([pose.score for _, pose in seen]), np.array([pose.heat for _, pose in seen]),
         _camera(views, track, *pictured), box,
     )  # fmt: skip
+
+
+class _Follower:
+    """Looks at whoever lifts, from frame to frame."""
+
+    def __init__(self, time_s: Floats, track: DiscTrack, box: Box | None) -> None:
+        self._time_s, self._box, self._model = time_s, box, PoseModel()
+        self._disc_x, self._disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
+        self.radius_px = float(np.nanmedian(track.radius_px))
+        self._px_per_m = self.radius_px / DISC_RADIUS_M * DISC_TO_BODY
+        self._lowest_px = float(np.nanpercentile(track.y_px, 97))
+        # The last look at the lifter, and when; what is followed after a look at somebody else.
+        self._kept: tuple[Pose, int] | None = None
+        self._trunks_m: list[float] = []
+        self._looks = self._lost = 0
+
+    def disc(self, at: int) -> tuple[float, float]:
+        """Where the lifted disc is in a frame, px."""
+        return float(self._disc_x[at]), float(self._disc_y[at])
+
+    def look(self, at: int, picture: Picture) -> Pose:
+        """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
+        known = self._known(at)
+        pose = self._followed(at, picture)
+        lifter = self._is(pose, known, at)
+        if lifter and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > DROPS_M_S * known.since_s:
+            once_more = self._model.look(picture, _shifted(pose.follow, self._looks))
+            if self._is(once_more, known, at):
+                pose = once_more
+        sure = lifter and pose.score > SURE
+        raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
+        if raised and self._trunks_m and not (sure and _clear(pose) > CLEAR):
+            made_up = not (sure and _clear(pose) > MADE_UP)
+            others = _settled(self._model, picture, self._elsewhere(at, made_up), LOST_SETTLING)
+            found = [one for one in others if one.score > SURE and self._is(one, known, at, LOST_DROP_M)]
+            found += [pose] if sure else []
+            if found:
+                pose, lifter = max(found, key=_clear), True
+        self._keep(pose, at, lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP))
+        return pose if lifter else replace(pose, score=NOBODY)
+
+    def _known(self, at: int) -> Known:
+        since_s = self._time_s[at] - self._time_s[self._kept[1]] if self._kept else np.inf
+        return Known(self._kept[0] if self._kept and since_s < FORGET_S else None, since_s, tuple(self._trunks_m))
+
+    def _is(self, pose: Pose, known: Known, at: int, drop_m: float = 0.0) -> bool:
+        return _is_lifter(pose, known, self._disc_x[at], self._px_per_m, self._box, drop_m)
+
+    def _followed(self, at: int, picture: Picture) -> Pose:
+        """A look where the lifter was last, moved with the bar; or all about it."""
+        if self._kept is None or (self._lost and self._lost % LOOK_AGAIN == 0):
+            return _first_look(self._model, picture, *self.disc(at), self._px_per_m, self._box)
+        last, when = self._kept
+        with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
+        return self._model.look(picture, _shifted(with_bar, self._looks))
+
+    def _elsewhere(self, at: int, made_up: bool) -> list[Square]:
+        """Where else the lifter under a raised bar may be: between it and the feet, and now and then all about it."""
+        starts = [_under_bar(self._kept[0], *self.disc(at), self._px_per_m)] if self._kept else []
+        if made_up and (self._lost < LOST_LOOKS or self._lost % LOST_AGAIN == 0):
+            starts += _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])
+        return starts
+
+    def _keep(self, pose: Pose, at: int, believed: bool) -> None:
+        self._looks += 1
+        if believed:
+            self._kept, self._lost = (pose, at), 0
+            self._trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, self._px_per_m))
+            return
+        self._lost += 1
+        if self._lost == ENOUGH_LOOKS:
+            self._trunks_m.clear()
 
 
 def _camera(views: list[DiscView], track: DiscTrack, width_px: int, height_px: int) -> CameraPlace | None:
@@ -232,7 +267,7 @@ def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...]
 
 
 def _clear(pose: Pose) -> float:
-    """How much the model's map agrees with where it tells shoulders and hips, 0 to 1: a body that it makes up it tells, and sees nowhere."""
+    """How much the map agrees with where the model tells shoulders and hips, 0 to 1: a body made up is told, and seen nowhere."""
     return float(pose.heat[[*SHOULDERS, *HIPS]].mean())
 
 
@@ -295,9 +330,16 @@ def _settled(model: PoseModel, picture: NDArray[np.uint8], starts: list[Square],
 
 
 def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
-    """The surest of a few looks about the bar, or of one into the coach's box."""
-    poses = list(_settled(model, picture, _starts(x_px, y_px, px_per_m, box, FIRST_SIDES_M), SETTLING_LOOKS))
-    return max(poses, key=lambda pose: pose.score * _there(pose, x_px, px_per_m, box))
+    """The clearest of a few looks about the bar, or of one into the coach's box; the first that is clear enough."""
+    best: tuple[float, Pose] | None = None
+    for pose in _settled(model, picture, _starts(x_px, y_px, px_per_m, box, FIRST_SIDES_M), SETTLING_LOOKS):
+        worth = pose.score * _clear(pose) * _there(pose, x_px, px_per_m, box)
+        if best is None or worth > best[0]:
+            best = worth, pose
+        if worth > PLAINLY:
+            break
+    assert best is not None
+    return best[1]
 
 
 def _frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_]) -> set[int]:

@@ -68,7 +68,7 @@ class RawTracks:
 
     def to_json(self) -> dict[str, Any]:
         return {
-            "version": 5,
+            "version": 6,
             "frame_time_s": [round(t, 6) for t in self.frame_time_s.tolist()],
             "width_px": self.width_px,
             "height_px": self.height_px,
