@@ -10,6 +10,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from atleta.events import COMPLEXES, LIFT_KINDS
+from atleta.tracking import TRACKS_VERSION
 from people.models import UNITS, Athlete
 
 LIFT_CHOICES = [(lift, lift) for lift in (*LIFT_KINDS, "jerk", *COMPLEXES)]
@@ -67,7 +68,7 @@ class Clip(models.Model):
     def tracks_file(self) -> Path:
         """The tracks, with the lifter looked at in the coach's box if there is one: others may have sent the same file."""
         box = "".join(f"-{side}" for side in self.lifter_box or ())
-        return self.derived_dir / f"tracks-5{box}.json.gz"
+        return self.derived_dir / f"tracks-{TRACKS_VERSION}{box}.json.gz"
 
     @property
     def bodies_dir(self) -> Path:

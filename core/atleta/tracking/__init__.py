@@ -9,11 +9,12 @@ from .rim import Rim, fit_rim
 from .scout import find_discs
 from .shake import Shake, ShakeWatch
 from .stack import near_face
-from .track import DiscTrack, RawTracks, Tracklet
+from .track import TRACKS_VERSION, DiscTrack, RawTracks, Tracklet
 from .tracker import DiscTracker
 from .uprights import Uprights, edges, find_uprights
 
 __all__ = [
+    "TRACKS_VERSION",
     "Box",
     "DiscTrack",
     "DiscTracker",

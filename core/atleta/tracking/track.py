@@ -19,6 +19,8 @@ from .uprights import Uprights
 Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
+# Of how tracks are kept; those of another are made anew.
+TRACKS_VERSION = 6
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
@@ -68,7 +70,7 @@ class RawTracks:
 
     def to_json(self) -> dict[str, Any]:
         return {
-            "version": 6,
+            "version": TRACKS_VERSION,
             "frame_time_s": [round(t, 6) for t in self.frame_time_s.tolist()],
             "width_px": self.width_px,
             "height_px": self.height_px,
