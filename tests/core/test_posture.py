@@ -10,6 +10,7 @@ import pytest
 from atleta.measures import LiftData, Value, measure_lift
 from atleta.motion import BarMotion, BodyMotion
 from atleta.motion.body.model import POINT, POINTS
+from atleta.motion.lifter import STANDING_KNEE_DEG
 
 RATE = 60.0
 CLOCK = np.arange(0, 2, 1 / RATE)
@@ -86,6 +87,23 @@ def test_a_leg_in_a_wide_stance_is_as_straight_as_it_is() -> None:
     points[wide, POINT["near_ankle"], 1] = 0.9 - np.sqrt(0.76**2 - 0.25**2)
     straight = replace(lifter, points=points).knee_straight
     assert straight[10] == pytest.approx(straight[-10], abs=0.01)
+
+
+def test_a_knee_is_straight_at_the_end_of_a_drive_only_where_the_leg_is_known_well_enough() -> None:
+    events = {"dip_start": 0.3, "dip_bottom": 0.6, "drive_end": 0.9}
+    # The leg shortens by 10 cm and comes back.
+    hip_y = 0.9 - 0.1 * np.exp(-(((CLOCK - 0.6) / 0.15) ** 2))
+    lifter = body(bar=at(0.0, 1.4), hip=at(0.0, hip_y), ankle=at(0.0, 0.1), knee=at(0.1, 0.5), shoulder=at(0.0, hip_y + 0.5))
+
+    def told(doubt_m: float) -> Value | str:
+        off = np.zeros((24, len(CLOCK), len(POINTS) + 1, 3))
+        off[:, :, POINT["near_hip"], 1] = np.random.default_rng(1).normal(0, doubt_m, (24, 1))
+        return measure_lift("jerk", lift(replace(lifter, drawn_off=off), events, "split_jerk"))["drive_extension_knee"]
+
+    known = told(0.003)
+    assert isinstance(known, Value)
+    assert known.value == pytest.approx(STANDING_KNEE_DEG, abs=1.0)
+    assert isinstance(told(0.012), str)
 
 
 SPLIT = {"low_point": 0.5, "first_step": 1.5}

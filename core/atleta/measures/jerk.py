@@ -13,6 +13,8 @@ JERK = ("jerk",)
 JERKS = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 SPLIT = frozenset({"split_jerk"})
 AFTER_DRIVE_S, JUST_LEFT_S, BEFORE_THE_STEP_S = 0.04, 0.03, 0.1
+# A leg that is short of straight by this (m) is bent to some 165°: one whose length is known no better is not told from a straight one.
+LEG_KNOWN_M = 0.007
 # A proper split is so long against the leg, and an extended wrist shortens the reach by so much; mid-foot ahead of the ankle, of stature.
 PROPER_SPLIT, WRIST_TAKES_M, MID_FOOT_AHEAD = 0.9, 0.01, 0.0425
 
@@ -48,6 +50,8 @@ def _driven(id: str, label: str, joint: str) -> None:
     @measure(id, label, "°", families=JERK, needs=("dip_bottom", "drive_end"), requires=("joints",))
     def straight(data: LiftData) -> Value | None:
         """Straightest the joint gets in the drive: 180 is straight."""
+        if joint == "knee_straight" and data.lifter.doubt_leg_m(data.events_s["drive_end"]) > LEG_KNOWN_M:
+            return None
         return most(data, getattr(data.lifter, joint), data.events_s["dip_bottom"], data.events_s["drive_end"] + AFTER_DRIVE_S)
 
 

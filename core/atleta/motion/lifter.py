@@ -85,6 +85,15 @@ class BodyMotion:
 
         return self.at(self._doubt(f"{name} speed", speeds), time_s)
 
+    def doubt_leg_m(self, time_s: float) -> float:
+        """How much longer or shorter the near leg, from hip to ankle, may as well be at a time, m; 0 where the body is known exactly."""
+
+        def lengths() -> Floats:
+            legs = [np.linalg.norm(one.place("near_hip") - one.place("near_ankle"), axis=1) for one in self._all_drawn()]
+            return np.std(legs, axis=0)
+
+        return self.at(self._doubt("leg", lengths), time_s)
+
     def doubt_deg(self, name: str, time_s: float) -> float:
         """How far a joint's angle (as this class calls it) may as well be off at a time; 0 where the body is known exactly."""
         return self.at(self._doubt(f"{name} bent", lambda: np.std([getattr(one, name) for one in self._all_drawn()], axis=0)), time_s)
