@@ -90,7 +90,7 @@ class BodyMotion:
 
         def lengths() -> Floats:
             legs = [np.linalg.norm(one.place("near_hip") - one.place("near_ankle"), axis=1) for one in self._all_drawn()]
-            return np.std(legs, axis=0)
+            return np.asarray(np.std(legs, axis=0))
 
         return self.at(self._doubt("leg", lengths), time_s)
 
