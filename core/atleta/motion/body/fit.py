@@ -91,7 +91,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         stages = STAGES_AGAIN
     else:
         states, stages = first_guess(scene, shared), STAGES
-    smooth = smoothness(seen.time_s, seen.quick | (scene.flying > 0))
+    smooth = smoothness(seen.time_s, seen.quick)
     alone = replace(believed, sds=1e-3 * believed.sds)
     damping, system, settled = 1.0, None, False
     for stage in stages:

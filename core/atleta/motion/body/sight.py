@@ -27,8 +27,9 @@ Floats = NDArray[np.float64]
 JOINTS = ("nose", *(f"{side}_{part}" for side in ("left", "right") for part in PARTS))
 # How much worse a point is known by how warm the model's map of it is where the point is told; measured on the demo clips.
 WORSE_BY_HEAT = ((0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7), (10.0, 8.0, 5.0, 3.0, 1.4, 0.7, 0.0))
-# In a quick body, and at feet that step under a calm bar, a point this warm (from not at all to fully) that jumps about is one that moves.
-PLAIN_HEAT, FEET = (0.4, 0.7), frozenset({"ankle", "heel", "toe"})
+# In a quick body a point this warm (from not at all to fully) that jumps about is one that moves; at feet, which step under a calm bar, it
+# may be either.
+PLAIN_HEAT, FEET, FEET_STEP = (0.4, 0.7), frozenset({"ankle", "heel", "toe"}), 0.5
 FAR_WORSE, BEHIND_DISC_WORSE, JITTER_WORSE = 1.5, 4.0, 3.0
 # Behind a disc the model still tells hips and knees of a body that is open, from the trunk above; of a folded one it does not.
 OPENS, OPEN_HIP_DEG, BEHIND_DISC_OPEN_WORSE = frozenset({"hip", "knee"}), 100.0, 1.5
@@ -322,7 +323,8 @@ def _observed(
     for i, (k, side, part) in enumerate(named):
         place = places[:, i]
         heat = people.heat[rows, columns[i]]
-        jumps = 1 - np.interp(heat, PLAIN_HEAT, (0.0, 1.0)) * (quick[known] | (part in FEET))
+        plain = np.where(quick[known], 1.0, FEET_STEP if part in FEET else 0.0)
+        jumps = 1 - plain * np.interp(heat, PLAIN_HEAT, (0.0, 1.0))
         restless = np.where(quick[known], JITTER_WORSE_QUICK, JITTER_WORSE) * jumps
         worse = np.hypot(1.0, np.maximum(jitter[:, i] - STEADY_M, 0.0) * restless / SEEN_SD[part])
         behind = np.where(open_hip, BEHIND_DISC_OPEN_WORSE, BEHIND_DISC_WORSE) if part in OPENS else BEHIND_DISC_WORSE
