@@ -1,4 +1,4 @@
-"""Every fault, filmed and found: `python -m bench.filmed [every]`, not part of `make bench` (it films and analyses for half an hour).
+"""Every fault, filmed and found: `python -m bench.filmed [every]`, not part of `make bench` (it films for an hour or so).
 
 Each fault that the simulation knows is put in alone into a lift of a lifter, room, disc and camera drawn by its seed, filmed, and analysed
 from the pixels as the application does it; sound lifts stand beside them. What is found is compared with what is truly so. A fault that
@@ -50,7 +50,7 @@ def _clip(kind: str, fault: str, seed: int) -> Clip:
     def colour(dark: float, light: float) -> list[float]:
         return (rng.uniform(dark, light) * rng.uniform(0.8, 1.0, 3)).round(3).tolist()
 
-    stature_m = float(rng.uniform(1.52, 1.92).__round__(2))
+    stature_m = round(float(rng.uniform(1.52, 1.92)), 2)
     high = "jerk" in kind or kind == "overhead_squat"
     camera = {
         "distance": rng.uniform(4.2, 6.2), "cover": rng.uniform(2.9, 3.2) if high else rng.uniform(2.6, 2.9),

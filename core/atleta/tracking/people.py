@@ -106,10 +106,10 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     return looks
 
 
-def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[int]) -> Iterator[tuple[Frame, NDArray[np.uint8] | None]]:
+def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[int]) -> Iterator[tuple[Frame, Picture | None]]:
     """The frames that are asked for, in order; with its picture each that is looked at, made while the model is busy with those before."""
     last = int(np.flatnonzero(wanted)[-1])
-    line: deque[tuple[Frame, Future[NDArray[np.uint8]] | None]] = deque()
+    line: deque[tuple[Frame, Future[Picture] | None]] = deque()
     with ThreadPoolExecutor(1) as maker:
         for frame in frames:
             if frame.index > last:
@@ -320,7 +320,7 @@ def _starts(x_px: float, y_px: float, px_per_m: float, box: Box | None, sides_m:
     return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for side in sides_m for above in FIRST_SQUARES_M]
 
 
-def _settled(model: PoseModel, picture: NDArray[np.uint8], starts: list[Square], looks: int) -> Iterator[Pose]:
+def _settled(model: PoseModel, picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
     """A look at each square, settled by following itself."""
     for square in starts:
         for _ in range(looks):
@@ -329,7 +329,7 @@ def _settled(model: PoseModel, picture: NDArray[np.uint8], starts: list[Square],
         yield pose
 
 
-def _first_look(model: PoseModel, picture: NDArray[np.uint8], x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
+def _first_look(model: PoseModel, picture: Picture, x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
     """The clearest of a few looks about the bar, or of one into the coach's box; the first that is clear enough."""
     best: tuple[float, Pose] | None = None
     for pose in _settled(model, picture, _starts(x_px, y_px, px_per_m, box, FIRST_SIDES_M), SETTLING_LOOKS):

@@ -132,16 +132,15 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> tuple[R
     error = np.abs(offset - design @ coefficients)
     for _ in range(ROUNDS):
         keep = np.maximum(1 - (error / (3 * spread)) ** 2, 0) ** 2 * seen
-        counted = error[keep > 0.2]
-        if len(counted) < RAYS * 0.2:
+        counts = keep > 0.2
+        if np.count_nonzero(counts) < RAYS * 0.2:
             return None
         normal = (keep @ squares).reshape(ridge.shape) + ridge
         _, coefficients, failed = dposv(normal, (keep * offset) @ design)
         if failed:
             return None
         error = np.abs(offset - design @ coefficients)
-        # The middle one of those that counted before.
-        counted = error[keep > 0.2]
+        counted = error[counts]
         counted.partition(len(counted) // 2)
         spread = min(max(1.4826 * float(counted[len(counted) // 2]), 0.25), spread)
     inliers = (error < 3 * spread) & seen

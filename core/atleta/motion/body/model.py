@@ -42,7 +42,8 @@ LEG_SD, TRUNK_SD, ARM_SD, SUM_SD = 0.035, 0.035, 0.04, 0.012
 STATURE_SD_UNKNOWN = 0.08
 
 # Where the model's points lie against the joints, in thousandths of stature along and to the left of a direction in the picture of a
-# lifter who faces right: measured on simulated figures whose joints are known exactly (`docs/decisions`).
+# lifter who faces right: measured on simulated figures whose joints are known exactly (`docs/decisions`); knees and
+# feet anew on the demo clips.
 CONVENTION = {
     "near_hip": ("trunk", 10, -10), "far_hip": ("trunk", 8, -16), "near_shoulder": ("trunk", 24, 9), "far_shoulder": ("trunk", 21, 5),
     "near_knee": ("thigh", 15, -6), "far_knee": ("thigh", 0, 1), "near_ankle": ("shin", 27, 4), "far_ankle": ("shin", 20, -3),
