@@ -160,8 +160,11 @@ def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float
     if len(t) < 3:
         return float(time_s[max(begin - 1, 0)])
     best: tuple[float, float] | None = None
+    off = t - t.mean()
     for power in (2.0, 2.5, 3.0):
-        slope, intercept = np.polyfit(t, h ** (1 / power), 1)
+        grown = h ** (1 / power)
+        slope = float(off @ grown) / float(off @ off)
+        intercept = float(grown.mean()) - slope * float(t.mean())
         if slope <= 0:
             continue
         start = -intercept / slope

@@ -22,7 +22,7 @@ def at_event(name: str, label: str, unit: str, read: Read, event: str, called: s
     """Register `name@event`: a series of the lifter read at an event."""
 
     def found(data: LiftData) -> Value:
-        return Value(data.lifter.at(read(data.lifter), data.events_s[event]), data.events_s[event])
+        return Value(data.lifter.at(data.lifter.known(read), data.events_s[event]), data.events_s[event])
 
     found.__doc__ = about
     measure(f"{name}@{event}", f"{label} {called}", unit, families=families, needs=(event,), requires=("joints",))(found)
@@ -32,6 +32,11 @@ def stretch(data: LiftData, start_s: float, stop_s: float) -> NDArray[np.intp]:
     """Frames from one time to another in which the lifter is known."""
     t = data.lifter.time_s
     return np.flatnonzero((t >= start_s) & (t <= stop_s) & np.isfinite(data.lifter.points[:, 0, 0]))
+
+
+def first_of(frames: NDArray[np.intp], holds: NDArray[np.bool_]) -> int | None:
+    """The first of some frames in which something holds, or None."""
+    return int(frames[np.argmax(holds)]) if holds.any() else None
 
 
 def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: float = 1.0, least: float = -np.inf) -> Value | None:

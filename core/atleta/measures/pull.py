@@ -7,7 +7,7 @@ import numpy as np
 from ..events.joints import REBENT_DEG
 from ..events.search import first_crossing
 from .bar import push_of
-from .posture import CM, LEAST_RISE_M, change, most, stretch
+from .posture import CM, LEAST_RISE_M, change, first_of, most, stretch
 from .registry import LiftData, Value, measure
 from .start import Start, solved_start
 
@@ -60,7 +60,8 @@ def shin_upright_below_knee(data: LiftData) -> Value:
     """How far below the knee the bar still is when the shins pass 85°; negative once it is above."""
     body, off = data.lifter, data.events_s["lift_off"]
     until = data.events_s.get("peak_speed", data.events_s["knee"])
-    upright = next((i for i in stretch(data, off, until) if body.angle("ankle", "knee")[i] > UPRIGHT_SHIN_DEG), None)
+    here = stretch(data, off, until)
+    upright = first_of(here, body.angle("ankle", "knee")[here] > UPRIGHT_SHIN_DEG)
     if upright is None:
         return Value(-50.0, data.events_s["knee"])
     return Value(CM * float(body.y("knee")[upright] - body.y("bar")[upright]), float(body.time_s[upright]))
@@ -135,7 +136,7 @@ def heel_rise_lead(data: LiftData) -> Value | None:
     body, off, contact = data.lifter, data.events_s["lift_off"], data.events_s["contact"]
     flat = body.at(body.y("heel"), off)
     here = stretch(data, off, data.events_s.get("apex", contact + 0.3))
-    up = next((i for i in here if body.y("heel")[i] - flat > HEEL_UP_M), None)
+    up = first_of(here, body.y("heel")[here] - flat > HEEL_UP_M)
     return None if up is None else Value(1000 * (contact - float(body.time_s[up])), float(body.time_s[up]))
 
 
@@ -145,7 +146,7 @@ def arm_bend_lead(data: LiftData) -> Value | None:
     body, off, top = data.lifter, data.events_s["lift_off"], data.events_s["extension"]
     here = stretch(data, off, top)
     straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
-    bent = next((i for i in here if body.elbow[i] < straight - ELBOW_CLOSED_DEG), None)
+    bent = first_of(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG)
     if bent is None:
         return Value(0.0, top)
     when = float(body.time_s[bent])

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from ..motion import BarMotion, BodyMotion
 
@@ -69,9 +68,7 @@ class LiftData:
         # No further than the events, wherever a coach has put them.
         around = np.clip([t[max(top - 1, 0)], t[min(top + 1, len(t) - 1)]], self.events_s[start], self.events_s[stop])
         grid = np.linspace(around[0], around[1], BETWEEN_FRAMES)
-        # The curve of the fourth degree through five frames.
-        step = t[top] - t[top - 1] if top else t[1] - t[0]
-        values = np.polyval(np.linalg.solve(np.vander((t[near] - t[top]) / step), speed[near]), (grid - t[top]) / step)
+        values = between_frames(t[near], speed[near], grid, through=5)
         best = int(np.argmax(values))
         return Value(float(values[best]), float(grid[best]))
 
@@ -79,13 +76,23 @@ class LiftData:
         """Times from one to another, many between two frames, and the bar's forward speed then, m/s, by a cubic through the frames: a thigh
         turns the bar round in less time than passes between two of them."""
         t = self.motion.time_s
-        first, last = np.searchsorted(t, [start_s, stop_s])
-        near = slice(max(int(first) - 4, 0), int(last) + 4)
         at = np.linspace(max(start_s, t[0]), min(stop_s, t[-1]), BETWEEN_FRAMES)
-        return at, CubicSpline(t[near], self.motion.vx_m_s[near])(at)
+        return at, between_frames(t, self.motion.vx_m_s, at, through=4)
 
     def at(self, column: str, event: str) -> float:
         return self.motion.at(column, self.events_s[event])
+
+
+def between_frames(time_s: Floats, values: Floats, at_s: Floats, *, through: int) -> Floats:
+    """A series `(frames,)` at any times inside it, each by the polynomial through so many of the frames about it."""
+    first = np.clip(np.searchsorted(time_s, at_s) - through // 2, 0, max(len(time_s) - through, 0))
+    about = first[:, None] + np.arange(min(through, len(time_s)))
+    t, off = time_s[about], at_s[:, None] - time_s[about]
+    made = np.zeros(len(at_s))
+    for j in range(about.shape[1]):
+        others = [k for k in range(about.shape[1]) if k != j]
+        made += values[about[:, j]] * (off[:, others] / (t[:, j, None] - t[:, others])).prod(axis=1)
+    return made
 
 
 @dataclass(frozen=True)

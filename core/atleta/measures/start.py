@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -34,15 +35,22 @@ def solved_start(segments_m: Mapping[str, float], stature_m: float, bar_y_m: flo
         segments_m: thigh, shin, trunk, upper_arm, forearm, and grip (from the bar's middle to a hand).
         bar_y_m: the bar above the floor.
     """
-    arm = segments_m["upper_arm"] + segments_m["forearm"] + PALM * stature_m
-    aside = segments_m["grip"] - HALF["shoulder"] * stature_m
+    return _solved(*(segments_m[name] for name in ("thigh", "shin", "trunk", "upper_arm", "forearm", "grip")), stature_m, bar_y_m)
+
+
+@lru_cache(maxsize=64)
+def _solved(
+    thigh_m: float, shin_m: float, trunk_m: float, upper_arm_m: float, forearm_m: float, grip_m: float, stature_m: float, bar_y_m: float
+) -> Start:
+    arm = upper_arm_m + forearm_m + PALM * stature_m
+    aside = grip_m - HALF["shoulder"] * stature_m
     shoulder = np.array([SHOULDER_AHEAD_M, bar_y_m + np.sqrt(max(arm**2 - aside**2 - SHOULDER_AHEAD_M**2, 0.01))])
     ankle = np.array([-BALL_AHEAD * stature_m, ANKLE_HEIGHT * stature_m + SHOE_M])
-    shin = _seen(segments_m["shin"], (KNEE_OUT - STANCE) * stature_m)
-    thigh = _seen(segments_m["thigh"], (KNEE_OUT - HALF["hip"]) * stature_m)
+    shin = _seen(shin_m, (KNEE_OUT - STANCE) * stature_m)
+    thigh = _seen(thigh_m, (KNEE_OUT - HALF["hip"]) * stature_m)
     for ahead in np.arange(KNEE_AHEAD_M, -0.081, -0.01):
         knee = np.array([ahead, ankle[1] + np.sqrt(max(shin**2 - (ahead - ankle[0]) ** 2, 0.01))])
-        hip = _behind(knee, thigh, shoulder, segments_m["trunk"])
+        hip = _behind(knee, thigh, shoulder, trunk_m)
         if hip[1] - knee[1] >= LEAST_HIP_ABOVE_KNEE_M:
             break
     trunk = float(np.degrees(np.arctan2(shoulder[1] - hip[1], shoulder[0] - hip[0])))

@@ -9,7 +9,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
-from scipy.ndimage import gaussian_filter1d
 
 from .body import JointTracks
 from .body.model import BODY_KG_PER_M2, POINT, POINTS, balance_of, included_deg
@@ -24,8 +23,6 @@ SHAFT_RADIUS_M = 0.014
 THIGH_HALF, TRUNK_HALF = 0.044, 0.047
 # The knees of a lifter who stands.
 STANDING_KNEE_DEG = 176.0
-# A fit is wrong for longer than a look; what differs from one look to the next is left out of its doubt.
-ERRORS_LAST_S = 0.08
 
 
 @dataclass(frozen=True)
@@ -132,6 +129,16 @@ class BodyMotion:
     def _places(self) -> dict[str, Floats]:
         return {}
 
+    def known(self, read: Callable[[BodyMotion], Floats]) -> Floats:
+        """A series read from this lifter, worked out once."""
+        if read not in self._known:
+            self._known[read] = read(self)
+        return self._known[read]
+
+    @cached_property
+    def _known(self) -> dict[Callable[[BodyMotion], Floats], Floats]:
+        return {}
+
     def x(self, name: str) -> Floats:
         return self.place(name)[:, 0]
 
@@ -212,8 +219,12 @@ class BodyMotion:
     def balance(self, load_kg: float | None) -> Floats:
         """Centre of mass of lifter and bar in front of mid-foot, m; a usual load stands in for one that was not told."""
         body_kg, bar_kg = BODY_KG_PER_M2 * self.stature_m**2, load_kg or USUAL_LOAD_KG
-        body, middle = balance_of(self.points)
+        body, middle = self._body_over_feet
         return (body_kg * body + bar_kg * self.x("bar")) / (body_kg + bar_kg) - middle
+
+    @cached_property
+    def _body_over_feet(self) -> tuple[Floats, Floats]:
+        return balance_of(self.points)
 
     def balance_sd(self, load_kg: float | None) -> Floats:
         """How far off the balance may as well be in each frame, m; 0 where the body is known exactly."""
@@ -236,11 +247,9 @@ def body_motion(tracks: JointTracks, time_s: Floats, start_s: float, stop_s: flo
     seen = np.isfinite(best.bar_m[:, 0])
     bar[inside] = CubicSpline(best.time_s[seen], best.bar_m[seen])(at)
     if len(best.drawn_m):
-        rate = 1 / float(np.median(np.diff(best.time_s)))
-        calm = gaussian_filter1d(np.nan_to_num(best.drawn_m), ERRORS_LAST_S * rate, axis=1, mode="nearest")
         after = np.clip(np.searchsorted(best.time_s, at), 1, len(best.time_s) - 1)
         share = ((at - best.time_s[after - 1]) / (best.time_s[after] - best.time_s[after - 1]))[:, None, None]
-        off[:, inside] = calm[:, after - 1] * (1 - share) + calm[:, after] * share
+        off[:, inside] = best.drawn_m[:, after - 1] * (1 - share) + best.drawn_m[:, after] * share
     lengths: dict[str, float] = {
         name: best.shared[name] for name in ("thigh", "shin", "trunk", "upper_arm", "forearm", "grip") if name in best.shared
     }

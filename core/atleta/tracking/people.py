@@ -42,11 +42,11 @@ FIRST_SIDES_M = (1.65, 2.3)
 SETTLING_LOOKS = 3
 # Who drops under a bar leaves the square that follows within a few hundredths of a second: hips that have gone so quickly since the last
 # look (m/s) are looked at once more, where they were found.
-DROPS_M_S = 0.8
-# A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for all about it at once, in so many looks and
-# then this often, and may be further up or down than one who is followed. Lower down the disc hides the lifter, and what is found
-# elsewhere is nobody.
-RAISED_M, LOST_LOOKS, LOST_AGAIN, LOST_SETTLING, LOST_DROP_M = 0.45, 3, 5, 2, 0.25
+QUICK_M_S = 0.8
+# A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for all about it at once, with so many looks at
+# each place, and may be further up or down than one who is followed. Lower down the disc hides the lifter, and what is found elsewhere is
+# nobody.
+RAISED_M, LOST_SETTLING, LOST_DROP_M = 0.45, 2, 0.25
 # Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
 AT_THE_BAR_M = 0.75
 # Or, of a box that the coach drew, no further outside it than this share of its width.
@@ -57,6 +57,9 @@ EARS, SHOULDERS, HIPS, HEELS = (7, 8), (11, 12), (23, 24), (29, 30)
 CLEAR, UNDER_BAR, UNDER_BAR_M = 0.45, 1.5, 1.6
 # So little, under such a bar, that it is made up.
 MADE_UP = 0.3
+# A search that shows the lifter no clearer by this much was in vain, and after so many of them only every so many looks have another, until
+# the lifter is seen clearly again: who sits behind the disc is clear nowhere. One who is lost altogether is worth more searches.
+CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
 # A first look so clear (clearness times score) needs no other beside it.
 PLAINLY = 0.6
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
@@ -174,7 +177,10 @@ class _Follower:
         # The last look at the lifter, and when; what is followed after a look at somebody else.
         self._kept: tuple[Pose, int] | None = None
         self._trunks_m: list[float] = []
-        self._looks = self._lost = 0
+        self._looks = self._lost = self._in_vain = 0
+        self._looked_s = -np.inf
+        # How large the squares of a first look are: all sizes at once, then in turn.
+        self._sides = itertools.chain([FIRST_SIDES_M], itertools.cycle([(side,) for side in FIRST_SIDES_M]))
 
     def disc(self, at: int) -> tuple[float, float]:
         """Where the lifted disc is in a frame, px."""
@@ -182,24 +188,41 @@ class _Follower:
 
     def look(self, at: int, picture: Picture) -> Pose:
         """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
-        known = self._known(at)
+        known, calm = self._known(at), self._time_s[at] - self._looked_s > 1.5 / LOOKS_HZ
+        self._looked_s = self._time_s[at]
         pose = self._followed(at, picture)
         lifter = self._is(pose, known, at)
-        if lifter and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > DROPS_M_S * known.since_s:
+        # While the bar is calm hips only seem to be quick.
+        if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > QUICK_M_S * known.since_s:
             once_more = self._model.look(picture, _shifted(pose.follow, self._looks))
             if self._is(once_more, known, at):
                 pose = once_more
-        sure = lifter and pose.score > SURE
         raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
-        if raised and self._trunks_m and not (sure and _clear(pose) > CLEAR):
-            made_up = not (sure and _clear(pose) > MADE_UP)
-            others = _settled(self._model, picture, self._elsewhere(at, made_up), LOST_SETTLING)
-            found = [one for one in others if one.score > SURE and self._is(one, known, at, LOST_DROP_M)]
-            found += [pose] if sure else []
-            if found:
-                pose, lifter = max(found, key=_clear), True
+        if raised and self._trunks_m:
+            pose, lifter = self._under_raised(pose, lifter, known, at, picture)
         self._keep(pose, at, lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP))
         return pose if lifter else replace(pose, score=NOBODY)
+
+    def _under_raised(self, pose: Pose, lifter: bool, known: Known, at: int, picture: Picture) -> tuple[Pose, bool]:
+        """Under a raised bar: the body seen or a clearer one elsewhere, and whether it is the lifter's."""
+        clear = _clear(pose) if lifter and pose.score > SURE else 0.0
+        if clear > CLEAR + CLEARER:
+            self._in_vain = 0
+        if clear > CLEAR:
+            return pose, lifter
+        again = self._looks % SEARCH_AGAIN == 0
+        if clear > MADE_UP and self._in_vain >= VAIN_SEARCHES and not again:
+            return pose, lifter
+        found = [pose] if clear else []
+        all_about = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
+        for other in _settled(self._model, picture, self._elsewhere(at, all_about), LOST_SETTLING):
+            if other.score > SURE and self._is(other, known, at, LOST_DROP_M):
+                found.append(other)
+                if _clear(other) > max(clear, MADE_UP):
+                    break
+        clearest = max(found, key=_clear, default=pose)
+        self._in_vain = 0 if found and _clear(clearest) > clear + CLEARER else self._in_vain + 1
+        return clearest, lifter or bool(found)
 
     def _known(self, at: int) -> Known:
         since_s = self._time_s[at] - self._time_s[self._kept[1]] if self._kept else np.inf
@@ -211,15 +234,16 @@ class _Follower:
     def _followed(self, at: int, picture: Picture) -> Pose:
         """A look where the lifter was last, moved with the bar; or all about it."""
         if self._kept is None or (self._lost and self._lost % LOOK_AGAIN == 0):
-            return _first_look(self._model, picture, *self.disc(at), self._px_per_m, self._box)
+            starts = _starts(*self.disc(at), self._px_per_m, self._box, next(self._sides))
+            return _clearest(_settled(self._model, picture, starts, SETTLING_LOOKS), self._disc_x[at], self._px_per_m, self._box)
         last, when = self._kept
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
         return self._model.look(picture, _shifted(with_bar, self._looks))
 
-    def _elsewhere(self, at: int, made_up: bool) -> list[Square]:
-        """Where else the lifter under a raised bar may be: between it and the feet, and now and then all about it."""
+    def _elsewhere(self, at: int, all_about: bool) -> list[Square]:
+        """Where else the lifter under a raised bar may be: between it and the feet, or all about it."""
         starts = [_under_bar(self._kept[0], *self.disc(at), self._px_per_m)] if self._kept else []
-        if made_up and (self._lost < LOST_LOOKS or self._lost % LOST_AGAIN == 0):
+        if all_about:
             starts += _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])
         return starts
 
@@ -329,10 +353,10 @@ def _settled(model: PoseModel, picture: Picture, starts: list[Square], looks: in
         yield pose
 
 
-def _first_look(model: PoseModel, picture: Picture, x_px: float, y_px: float, px_per_m: float, box: Box | None) -> Pose:
-    """The clearest of a few looks about the bar, or of one into the coach's box; the first that is clear enough."""
+def _clearest(looks: Iterator[Pose], x_px: float, px_per_m: float, box: Box | None) -> Pose:
+    """The clearest look at a body where the lifter's may be; the first that is clear enough."""
     best: tuple[float, Pose] | None = None
-    for pose in _settled(model, picture, _starts(x_px, y_px, px_per_m, box, FIRST_SIDES_M), SETTLING_LOOKS):
+    for pose in looks:
         worth = pose.score * _clear(pose) * _there(pose, x_px, px_per_m, box)
         if best is None or worth > best[0]:
             best = worth, pose

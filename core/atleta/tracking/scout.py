@@ -23,7 +23,7 @@ def find_discs(luma: Luma, known: Sequence[Rim] = (), *, at_most: int = 5) -> li
     """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none.
 
     Args:
-        known: discs that are followed there already; they and the rings inside them are not fitted again.
+        known: discs that are followed there already; neither they nor the rings inside them, or inside a disc just found, are fitted again.
     """
     height, width = luma.shape
     shrink = min(1.0, SCOUT_SIDE_PX / max(height, width))
@@ -32,10 +32,11 @@ def find_discs(luma: Luma, known: Sequence[Rim] = (), *, at_most: int = 5) -> li
     rims: list[Rim] = []
     for x, y, radius in guesses:
         guess = Rim((x + 0.5) / shrink - 0.5, (y + 0.5) / shrink - 0.5, radius / shrink)
+        if any(_within(guess, one) for one in rims):
+            continue
         followed = next((one for one in known if _within(guess, one)), None)
         if followed is not None:
-            if followed not in rims:
-                rims.append(followed)
+            rims.append(followed)
             continue
         rim = fit_rim(luma, guess, search_px=max(0.12 * guess.radius_px, 2.5 / shrink), rounds=2)
         if rim is None or not _plausible(rim):

@@ -33,6 +33,8 @@ SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.9, 1.6, 0.1, 
 DISC_EDGE_SD = 0.007
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03
+# A fit is wrong for longer than a look; what differs from one look to the next is left out of its doubt.
+ERRORS_LAST_S = 0.08
 # A bar that goes up so quickly is being thrown: from none to fully.
 RISES_M_S = (1.0, 1.5)
 # So many bodies that the fit leaves as likely are kept beside it.
@@ -158,6 +160,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     gives = rng.normal(0, WRIST_GIVES_SD_M, (DRAWS, 1)) * is_overhead(scene)
     for wrist in WRISTS:
         made[:, :, wrist, 0] += gives
+    made = gaussian_filter1d(np.nan_to_num(made), ERRORS_LAST_S * scene.rate_hz, axis=1, mode="nearest")
     return made.astype(np.float16).astype(np.float64)
 
 
