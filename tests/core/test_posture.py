@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from atleta.measures import LiftData, Value, measure_lift
+from atleta.measures.registry import between_frames
 from atleta.motion import BarMotion, BodyMotion
 from atleta.motion.body.model import POINT, POINTS
 from atleta.motion.lifter import STANDING_KNEE_DEG
@@ -147,3 +148,13 @@ def test_a_descent_that_was_fastest_between_two_frames_is_braked_from_there() ->
     held = replace(held, motion=replace(held.motion, vy_m_s=speed))
     assert number(held, "sink_speed", "squat") == pytest.approx(2.0, abs=0.02)
     assert number(held, "brake_distance", "squat") == pytest.approx(50 * (bottom - peak), abs=0.5)
+
+
+@pytest.mark.parametrize("through", [4, 5])
+def test_between_frames_a_curve_of_a_degree_less_than_the_frames_it_goes_through_is_told_exactly(through: int) -> None:
+    # Frames of a phone are not evenly far apart.
+    times = np.sort(CLOCK[:40] + np.random.default_rng(3).uniform(-0.3, 0.3, 40) / RATE)
+    curve = np.polynomial.Polynomial([0.3, -2.0, 5.0, 8.0, -30.0][:through])
+    asked = np.linspace(times[0], times[-1], 133)
+    assert between_frames(times, curve(times), asked, through=through) == pytest.approx(curve(asked), abs=1e-9)
+    assert between_frames(times, np.sin(9 * times), times, through=through) == pytest.approx(np.sin(9 * times), abs=1e-12)

@@ -2,7 +2,9 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, replace
+from typing import Any
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -23,9 +25,11 @@ from atleta.tracking import (
     find_discs,
     fit_rim,
     follow_lifter,
+    scout,
 )
 from atleta.tracking.pose import Pose, Square, _heat_at
 from atleta.tracking.rim import UNSEEN
+from atleta.tracking.scout import Scout
 
 from .world import DEMO, disc_picture
 
@@ -88,6 +92,33 @@ def test_the_outer_ring_of_a_painted_disc_is_the_rim() -> None:
     picture = np.where(distance < 32, hub, np.where(distance < 57, inner, picture)).astype(np.uint8)
     best = find_discs(picture)[0]
     assert best.radius_px == pytest.approx(70, abs=0.5)
+
+
+def test_what_was_no_disc_is_not_fitted_again_until_something_changes_there(monkeypatch: pytest.MonkeyPatch) -> None:
+    # Short arcs: votes for a centre, and no disc.
+    clutter = np.full((360, 640), 120, np.uint8)
+    for x, y, radius in ((150, 150, 40), (470, 200, 60), (320, 90, 30)):
+        for begin in range(0, 360, 60):
+            cv2.ellipse(clutter, (x, y), (radius, radius), 0, begin, begin + 25, 30, 2)
+    fits: list[Rim] = []
+
+    def counted(*args: Any, **named: Any) -> Rim | None:
+        fits.append(args[1])
+        return fit_rim(*args, **named)
+
+    monkeypatch.setattr(scout, "fit_rim", counted)
+    watch = Scout()
+    assert watch.look(clutter) == []
+    assert fits
+    fits.clear()
+    assert watch.look(clutter) == []
+    assert fits == []
+    # A disc is rolled in where there was none.
+    rolled_in = clutter.copy()
+    disc = disc_picture(470, 200, 60)
+    rolled_in[130:270, 400:540] = disc[130:270, 400:540]
+    (found,) = watch.look(rolled_in)
+    assert (found.x_px, found.y_px, found.radius_px) == pytest.approx((470, 200, 60), abs=0.5)
 
 
 def test_the_lifted_disc_is_followed_from_the_first_frame_and_the_others_are_left_alone() -> None:

@@ -15,42 +15,70 @@ SMALLEST_SHARE, LARGEST_SHARE = 0.025, 0.24
 MIN_SUPPORT, PLAIN_RING = 0.55, 0.7
 # How far about a guessed ring its steps may lie, as a share of its radius.
 RING_REACH = 0.08
+# Guesses no further apart than this, as a share of the radius, are fitted alike; a picture has not changed where it differs by less than
+# this many grey levels, about a disc and a little beyond its rim.
+SAME_GUESS, CHANGED, RIM_AND_ALL = 0.06, 2.5, 1.15
 # A vote lands this near a disc's centre, as a share of its radius, and is no larger than this, when it is for that disc.
 WITHIN_CENTRE, WITHIN_SIZE = 0.15, 1.08
 
 
-def find_discs(luma: Luma, known: Sequence[Rim] = (), *, at_most: int = 5) -> list[Rim]:
-    """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none.
+def find_discs(luma: Luma) -> list[Rim]:
+    """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none."""
+    return Scout().look(luma)
 
-    Args:
-        known: discs that are followed there already; neither they nor the rings inside them, or inside a disc just found, are fitted again.
-    """
-    height, width = luma.shape
-    shrink = min(1.0, SCOUT_SIDE_PX / max(height, width))
-    small = cv2.resize(luma, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else luma
-    guesses = _vote(small)
-    rims: list[Rim] = []
-    for x, y, radius in guesses:
-        guess = Rim((x + 0.5) / shrink - 0.5, (y + 0.5) / shrink - 0.5, radius / shrink)
-        if any(_within(guess, one) for one in rims):
-            continue
-        followed = next((one for one in known if _within(guess, one)), None)
-        if followed is not None:
-            rims.append(followed)
-            continue
-        rim = fit_rim(luma, guess, search_px=max(0.12 * guess.radius_px, 2.5 / shrink), rounds=2)
-        if rim is None or not _plausible(rim):
-            continue
-        rim = _outermost(luma, rim)
-        same = next((i for i, other in enumerate(rims) if _same_disc(rim, other)), None)
-        if same is None:
-            rims.append(rim)
-        elif _better(rim, rims[same]):
-            rims[same] = rim
-    # What is lifted is near the camera: anything less than half as large as a well-seen disc is a hub, a head or a far disc.
-    largest = max((rim.radius_px for rim in rims if rim.support > 0.8), default=0.0)
-    rims = [rim for rim in rims if rim.radius_px >= 0.45 * largest]
-    return sorted(rims, key=_merit, reverse=True)[:at_most]
+
+class Scout:
+    """Looks over pictures of one clip now and then, and remembers what was no disc in the last one."""
+
+    def __init__(self) -> None:
+        self._small: Luma | None = None
+        self._refused: list[Rim] = []
+
+    def look(self, luma: Luma, known: Sequence[Rim] = (), *, at_most: int = 5) -> list[Rim]:
+        """Discs in a picture, best supported first, fitted at full resolution.
+
+        Args:
+            known: discs that are followed there already; neither they nor the rings inside them, or inside a disc just found, are fitted.
+        """
+        height, width = luma.shape
+        shrink = min(1.0, SCOUT_SIDE_PX / max(height, width))
+        small = np.asarray(cv2.resize(luma, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA) if shrink < 1 else luma.copy())
+        rims: list[Rim] = []
+        refused: list[Rim] = []
+        for x, y, radius in _vote(small):
+            guess = Rim((x + 0.5) / shrink - 0.5, (y + 0.5) / shrink - 0.5, radius / shrink)
+            if any(_within(guess, one) for one in rims):
+                continue
+            followed = next((one for one in known if _within(guess, one)), None)
+            if followed is not None:
+                rims.append(followed)
+                continue
+            if self._still_none(small, shrink, guess):
+                refused.append(guess)
+                continue
+            rim = fit_rim(luma, guess, search_px=max(0.12 * guess.radius_px, 2.5 / shrink), rounds=2)
+            if rim is None or not _plausible(rim):
+                refused.append(guess)
+                continue
+            rim = _outermost(luma, rim)
+            same = next((i for i, other in enumerate(rims) if _same_disc(rim, other)), None)
+            if same is None:
+                rims.append(rim)
+            elif _better(rim, rims[same]):
+                rims[same] = rim
+        self._small, self._refused = small, refused
+        # What is lifted is near the camera: anything less than half as large as a well-seen disc is a hub, a head or a far disc.
+        largest = max((rim.radius_px for rim in rims if rim.support > 0.8), default=0.0)
+        rims = [rim for rim in rims if rim.radius_px >= 0.45 * largest]
+        return sorted(rims, key=_merit, reverse=True)[:at_most]
+
+    def _still_none(self, small: Luma, shrink: float, guess: Rim) -> bool:
+        """Whether there was no disc here in the last picture, and nothing has changed."""
+        if self._small is None or not any(_as_before(guess, one) for one in self._refused):
+            return False
+        x, y, reach = (round(shrink * value) for value in (guess.x_px, guess.y_px, RIM_AND_ALL * guess.radius_px))
+        here = slice(max(y - reach, 0), y + reach + 1), slice(max(x - reach, 0), x + reach + 1)
+        return float(cv2.absdiff(small[here], self._small[here]).mean()) < CHANGED
 
 
 def _plausible(rim: Rim) -> bool:
@@ -90,6 +118,12 @@ def _within(guess: Rim, disc: Rim) -> bool:
     """Whether a guess is a disc or a ring about its centre and no larger."""
     off = np.hypot(guess.x_px - disc.x_px, guess.y_px - disc.y_px)
     return bool(off < WITHIN_CENTRE * disc.radius_px and guess.radius_px < WITHIN_SIZE * disc.radius_px)
+
+
+def _as_before(guess: Rim, refused: Rim) -> bool:
+    """Whether two guesses are one for the fit."""
+    off = np.hypot(guess.x_px - refused.x_px, guess.y_px - refused.y_px)
+    return bool(max(off, abs(guess.radius_px - refused.radius_px)) < SAME_GUESS * refused.radius_px)
 
 
 def _same_disc(one: Rim, other: Rim) -> bool:

@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 
 from .rim import DISC_RADIUS_M, UNSEEN, Luma, Rim, fit_rim
-from .scout import find_discs
+from .scout import Scout
 from .sight import Plane, Sight
 from .track import SERIES, RawTracks, Tracklet
 
@@ -76,6 +76,7 @@ class DiscTracker:
         self._motion: list[Luma] = []
         self._thumb: Luma | None = None
         self._next_scout_s = 0.0
+        self._scouts: dict[Plane, Scout] = {"luma": Scout(), "muted": Scout()}
         self._size = (0, 0)
 
     def feed(self, index: int, time_s: float, luma: Luma, chroma: Callable[[], tuple[Luma, Luma]] | None = None) -> None:
@@ -210,7 +211,7 @@ class DiscTracker:
     # -- finding --------------------------------------------------------------------------------------------------
 
     def _scout(self, index: int, time_s: float, sight: Sight) -> None:
-        for rim, plane in _found(sight, [live.last for live in self._live if live.missed_since_s is None]):
+        for rim, plane in self._found(sight, [live.last for live in self._live if live.missed_since_s is None]):
             if len(self._live) >= MAX_LIVE:
                 return
             if any(_same(rim, live.last) for live in self._live):
@@ -219,6 +220,17 @@ class DiscTracker:
             live.see(time_s, rim)
             self._live.append(live)
             self._look_back(live, rim)
+
+    def _found(self, sight: Sight, known: Sequence[Rim]) -> list[tuple[Rim, Plane]]:
+        """Discs by brightness and by muted brightness, each in the plane that shows more of its rim."""
+        found: list[tuple[Rim, Plane]] = [(rim, "luma") for rim in self._scouts["luma"].look(sight.luma, known)]
+        for rim in self._scouts["muted"].look(sight.plane("muted"), known) if sight.coloured else []:
+            twin = next((i for i, (other, _) in enumerate(found) if _same(rim, other) or _same(other, rim)), None)
+            if twin is None:
+                found.append((rim, "muted"))
+            elif rim.support > found[twin][0].support + PLAINER:
+                found[twin] = (rim, "muted")
+        return found
 
     def _look_back(self, live: _Live, rim: Rim) -> None:
         """Follow a newly found disc back through the few frames still at hand."""
@@ -252,18 +264,6 @@ def _moving(t: list[float], off: list[float], curved: bool) -> tuple[float, floa
     t3, t4, ttx = sum(a**3 for a in t), sum(a**4 for a in t), sum(a * a * x for a, x in zip(t, off, strict=True))
     whole = tt * t4 - t3 * t3
     return (tx * t4 - ttx * t3) / whole, (tt * ttx - t3 * tx) / whole
-
-
-def _found(sight: Sight, known: Sequence[Rim]) -> list[tuple[Rim, Plane]]:
-    """Discs by brightness and by muted brightness, each in the plane that shows more of its rim."""
-    found: list[tuple[Rim, Plane]] = [(rim, "luma") for rim in find_discs(sight.luma, known)]
-    for rim in find_discs(sight.plane("muted"), known) if sight.coloured else []:
-        twin = next((i for i, (other, _) in enumerate(found) if _same(rim, other) or _same(other, rim)), None)
-        if twin is None:
-            found.append((rim, "muted"))
-        elif rim.support > found[twin][0].support + PLAINER:
-            found[twin] = (rim, "muted")
-    return found
 
 
 def _same(rim: Rim, known: Rim) -> bool:

@@ -13,6 +13,7 @@ Model points are not joint centres: where this model's points lie against the jo
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -52,13 +53,17 @@ class Stage:
     enough: float = 1e-3
 
 
-STAGES: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0), Stage(13, 1.0, enough=3e-4))
-STAGES_AGAIN: tuple[Stage, ...] = (Stage(10, 1.0, enough=3e-4),)
+# Well enough to tell whom the looks show; from there to the end; and from a fit to that of the same looks with a correction, which moves
+# little.
+ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0))
+CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=3e-4),)
+CORRECTED: tuple[Stage, ...] = (Stage(6, 1.0, enough=2e-3),)
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 
 
-def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
-    """Fit the body to what was observed; from an earlier fit of the same frames a new one is found in a few steps.
+def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage] = ROUGHLY + CLOSELY) -> Body:
+    """Fit the body to what was observed, in stages, from an earlier fit of the same frames or from a first guess. A fit that still forgives
+    at its end comes without other bodies as likely.
 
     Raises:
         ValueError: fewer than eight frames, or no disc in any of them.
@@ -90,9 +95,8 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
         states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
         shared = np.array([earlier.shared[name] for name in SHARED])
         shared[0] = np.log(shared[0])
-        stages = STAGES_AGAIN
     else:
-        states, stages = first_guess(scene, shared), STAGES
+        states = first_guess(scene, shared)
     smooth = smoothness(seen.time_s, seen.quick)
     alone = replace(believed, sds=1e-3 * believed.sds)
     damping, system, settled = 1.0, None, False
@@ -124,7 +128,7 @@ def fit_body(seen: Observed, earlier: Body | None = None) -> Body:
     if system is None or not settled:
         system = System.of(scene, many, states, shared, smooth, believed, 1.0)
     body = _told(scene, states, shared, *system.covariance())
-    return replace(body, drawn_m=_drawn(scene, states, shared, system))
+    return body if stages[-1].loose > 1 else replace(body, drawn_m=_drawn(scene, states, shared, system))
 
 
 def scene_of(seen: Observed) -> Scene:
@@ -161,7 +165,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     for wrist in WRISTS:
         made[:, :, wrist, 0] += gives
     made = gaussian_filter1d(np.nan_to_num(made), ERRORS_LAST_S * scene.rate_hz, axis=1, mode="nearest")
-    return made.astype(np.float16).astype(np.float64)
+    return np.asarray(made.astype(np.float16).astype(np.float64))
 
 
 def _told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:

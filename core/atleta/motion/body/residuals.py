@@ -338,5 +338,7 @@ def floor_seen(scene: Scene, shared: Floats) -> Floats:
     """How far the resting bar's height misses the discs' radius, over its deviation (one term; nothing for lifts not from the floor)."""
     if not scene.seen.from_floor:
         return np.zeros(1)
-    bar = scene.bar_m(shared)[:, 1]
-    return np.array([(np.nanpercentile(bar, 3) + shared[3] - scene.seen.disc_radius_m) / 0.003])
+    height = np.sort(scene.bar_m(shared)[:, 1])
+    known = height[np.isfinite(height)]
+    low = np.interp(0.03 * (len(known) - 1), np.arange(len(known)), known)
+    return np.array([(low + shared[3] - scene.seen.disc_radius_m) / 0.003])

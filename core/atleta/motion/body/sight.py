@@ -17,7 +17,7 @@ from scipy.signal import savgol_filter
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
-from .fit import fit_body, scene_of
+from .fit import CLOSELY, CORRECTED, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD, discs_above_feet_m
 from .scene import Body, Observed
@@ -218,11 +218,15 @@ def begins_above_m(
 def _fitted(seen: Observed, before: Body | None) -> Body:
     """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
     bar, feet stand and segments keep their length. Each fit begins afresh, since the one before may have followed whom it should not."""
-    strange = np.zeros(len(seen.time_s), bool)
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
         strange = _strange(seen, before)
-    body = fit_body(_doubting(seen, strange), before)
+        body = fit_body(_doubting(seen, strange), before, CORRECTED)
+    else:
+        rough = fit_body(seen, None, ROUGHLY)
+        strange = _strange(seen, rough)
+        strange &= strange.sum() >= FEW
+        body = fit_body(_doubting(seen, strange)) if strange.any() else fit_body(seen, rough, CLOSELY)
     for _ in range(TRIMS):
         more = _strange(seen, body) & ~strange
         if more.sum() < FEW:
