@@ -10,8 +10,6 @@ import logging
 import time
 from collections.abc import Callable
 
-import cv2
-
 from atleta.analysis import look_at_lifter, track_clip
 from atleta.footage import ClipInfo, FootageError, write_proxy
 from atleta.tracking import Box
@@ -47,7 +45,6 @@ def run(job_id: int) -> None:
 def _stages(job: AnalysisJob, lease: str) -> None:
     clip = job.clip
     clip.derived_dir.mkdir(parents=True, exist_ok=True)
-    cv2.setNumThreads(1)
     box = Box(*clip.lifter_box) if clip.lifter_box else None
     if not clip.tracks_file.exists():
         plain = Clip(sha256=clip.sha256)

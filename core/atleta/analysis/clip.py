@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
+import cv2
+
 from ..document import Document
 from ..footage import ClipInfo, content_hash, probe, read_frames
 from ..tracking import Box, DiscTracker, RawTracks, ShakeWatch, choose_lifted, edges, find_uprights, follow_lifter
@@ -32,6 +34,7 @@ def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None]
 
 def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None, lifter: Box | None = None) -> RawTracks:
     """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
+    _alone()
     tracker, shake, upright = DiscTracker(), ShakeWatch(), []
     stills = {round(share * info.packet_count) for share in EDGES_AT}
     for frame in read_frames(path):
@@ -54,5 +57,11 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
 def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_progress: Callable[[float], None] | None = None) -> RawTracks:
     """The same tracks with the lifter looked at anew: whoever is at the bar, or in the box that the coach drew. The camera's place stays
     as it was found first, and with it the bar's figures."""
+    _alone()
     people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
     return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
+
+
+def _alone() -> None:
+    """What is looked at of a picture is small: sharing it between cores costs more than doing it."""
+    cv2.setNumThreads(1)

@@ -42,6 +42,8 @@ def _prepared(design: Floats) -> tuple[Floats, Floats, Floats]:
 
 
 _CIRCLE_FIT, _ELLIPSE_FIT = _prepared(_CIRCLE), _prepared(_ELLIPSE)
+# A guess with which so large a share of the rays agree needs no search for a better one to begin from.
+MOST = 0.85
 # How often rays are weighed anew.
 ROUNDS = 3
 # Fixed triples of well-spread rays, each with the matrix that turns its three distances into a circle.
@@ -49,6 +51,8 @@ _TRIPLES = np.array([(i, (i + 24 + j) % RAYS, (i + 48 - j) % RAYS) for i in rang
 _FROM_TRIPLE = np.linalg.inv(_CIRCLE[_TRIPLES])
 # A rim seen this share of the radius off the fitted one is still that disc's own outline.
 OUTLINE_WITHIN = 0.015
+# A light blur; in floats, so that nothing of a faint edge is rounded away.
+_BLUR = cv2.getGaussianKernel(7, 0.8)
 # A ray's step must be this much brightness per pixel to count; sensor noise after the light blur stays well below.
 _WEAK_STEP = 2.0
 
@@ -127,9 +131,11 @@ def _fit_once(luma: Luma, guess: Rim, reach: float, free_shape: bool) -> tuple[R
     offset = distance - expected
     design, squares, ridge = _ELLIPSE_FIT if free_shape else _CIRCLE_FIT
     coefficients = np.zeros(design.shape[1])
-    coefficients[:3] = _least_median(offset, seen, reach)
     spread = max(1.2, 0.012 * guess.radius_px)
-    error = np.abs(offset - design @ coefficients)
+    error = np.abs(offset)
+    if np.count_nonzero(error[seen] < spread / 2) < MOST * np.count_nonzero(seen):
+        coefficients[:3] = _least_median(offset, seen, reach)
+        error = np.abs(offset - design @ coefficients)
     for _ in range(ROUNDS):
         keep = np.maximum(1 - (error / (3 * spread)) ** 2, 0) ** 2 * seen
         counts = keep > 0.2
@@ -176,7 +182,7 @@ def _rim_steps(luma: Luma, guess: Rim, reach: float) -> tuple[Floats, Floats, Fl
     x0, y0, x1, y1 = max(left, 0), max(top, 0), min(right, width), min(bottom, height)
     if x1 - x0 < 8 or y1 - y0 < 8:
         return None
-    crop = cv2.GaussianBlur(luma[y0:y1, x0:x1].astype(np.float32), (0, 0), 0.8)
+    crop = cv2.sepFilter2D(luma[y0:y1, x0:x1], cv2.CV_32F, _BLUR, _BLUR)
 
     along = np.arange(-reach - 2, reach + 2.01, 1.0)
     radius = expected[:, None] + along[None, :]

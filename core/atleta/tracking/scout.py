@@ -13,6 +13,8 @@ SCOUT_SIDE_PX = 400
 # A full disc is 0.45 m; in a picture that shows a whole lifter it takes between these shares of the shorter side.
 SMALLEST_SHARE, LARGEST_SHARE = 0.025, 0.24
 MIN_SUPPORT, PLAIN_RING = 0.55, 0.7
+# What is lifted is near the camera: anything less than so large beside a well-seen disc is a hub, a head or a far disc.
+SMALLER = 0.45
 # How far about a guessed ring its steps may lie, as a share of its radius.
 RING_REACH = 0.08
 # Guesses no further apart than this, as a share of the radius, are fitted alike; a picture has not changed where it differs by less than
@@ -67,9 +69,8 @@ class Scout:
             elif _better(rim, rims[same]):
                 rims[same] = rim
         self._small, self._refused = small, refused
-        # What is lifted is near the camera: anything less than half as large as a well-seen disc is a hub, a head or a far disc.
         largest = max((rim.radius_px for rim in rims if rim.support > 0.8), default=0.0)
-        rims = [rim for rim in rims if rim.radius_px >= 0.45 * largest]
+        rims = [rim for rim in rims if rim.radius_px >= SMALLER * largest]
         return sorted(rims, key=_merit, reverse=True)[:at_most]
 
     def _still_none(self, small: Luma, shrink: float, guess: Rim) -> bool:
@@ -130,7 +131,7 @@ def _same_disc(one: Rim, other: Rim) -> bool:
     return bool(np.hypot(one.x_px - other.x_px, one.y_px - other.y_px) < 0.45 * max(one.radius_px, other.radius_px))
 
 
-def _vote(small: Luma) -> list[tuple[float, float, float]]:
+def _vote(small: Luma) -> list[tuple[int, int, int]]:
     """Centres and radii (px of the small picture) on which many edge points agree.
 
     Every edge point votes, for each radius, for the two points that far along its gradient. A centre's worth at a radius is the
@@ -145,33 +146,33 @@ def _vote(small: Luma) -> list[tuple[float, float, float]]:
     ys, xs = np.nonzero(edges)
     if len(xs) < 20:
         return []
-    ux, uy = gx[ys, xs] / np.maximum(size[ys, xs], 1e-6), gy[ys, xs] / np.maximum(size[ys, xs], 1e-6)
+    steep = np.maximum(size[ys, xs], 1e-6)
+    # Towards both sides of every edge point; half a pixel on, so that cutting off rounds.
+    from_x, from_y = (np.tile(at + np.float32(0.5), 2) for at in (xs.astype(np.float32), ys.astype(np.float32)))
+    to_x, to_y = (np.concatenate([way, -way]) for way in (gx[ys, xs] / steep, gy[ys, xs] / steep))
     side = min(height, width)
     radii = np.unique(np.round(np.geomspace(max(5, SMALLEST_SHARE * side), LARGEST_SHARE * side, 20)).astype(int))
-    found: list[tuple[float, float, float, float]] = []
+    found: list[tuple[float, int, int, int]] = []
     for radius in radii:
-        votes = np.zeros(height * width, np.float32)
-        for sign in (1, -1):
-            cx = np.round(xs + sign * radius * ux).astype(np.int64)
-            cy = np.round(ys + sign * radius * uy).astype(np.int64)
-            inside = (cx >= 0) & (cx < width) & (cy >= 0) & (cy < height)
-            votes += np.bincount(cy[inside] * width + cx[inside], minlength=height * width)
+        x, y = from_x + np.float32(radius) * to_x, from_y + np.float32(radius) * to_y
+        inside = (x >= 0) & (x < width) & (y >= 0) & (y < height)
+        voted = y[inside].astype(np.int32) * width + x[inside].astype(np.int32)
+        votes = np.bincount(voted, minlength=height * width).astype(np.float32)
         table = cv2.GaussianBlur(votes.reshape(height, width), (0, 0), 1.0 + 0.03 * radius)
         # Votes of a whole circle, blurred, peak at about circumference / (2 pi blur²).
         worth = table * (1.0 + 0.03 * radius) ** 2 / radius
         for _ in range(6):
-            spot = int(np.argmax(worth))
-            y, x = divmod(spot, width)
-            if worth[y, x] < 0.30:
+            row, column = divmod(int(np.argmax(worth)), width)
+            if worth[row, column] < 0.30:
                 break
-            found.append((float(worth[y, x]), float(x), float(y), float(radius)))
-            cv2.circle(worth, (x, y), max(3, int(0.5 * radius)), 0.0, -1)
+            found.append((float(worth[row, column]), column, row, int(radius)))
+            cv2.circle(worth, (column, row), max(3, int(0.5 * radius)), 0.0, -1)
     found.sort(reverse=True)
-    kept: list[tuple[float, float, float]] = []
-    for _, x, y, radius in found:
-        near = [k for k in kept if np.hypot(k[0] - x, k[1] - y) < 0.3 * radius and abs(k[2] - radius) < 0.15 * radius]
+    kept: list[tuple[int, int, int]] = []
+    for _, column, row, radius in found:
+        near = [k for k in kept if np.hypot(k[0] - column, k[1] - row) < 0.3 * radius and abs(k[2] - radius) < 0.15 * radius]
         if not near:
-            kept.append((x, y, radius))
+            kept.append((column, row, radius))
         if len(kept) >= 14:
             break
     return kept

@@ -17,7 +17,7 @@ import cv2
 import numpy as np
 
 from .rim import DISC_RADIUS_M, UNSEEN, Luma, Rim, fit_rim
-from .scout import Scout
+from .scout import SMALLER, Scout
 from .sight import Plane, Sight
 from .track import SERIES, RawTracks, Tracklet
 
@@ -32,6 +32,8 @@ PLAINER = 0.05
 FASTEST_M_S = 7.0
 # The grid on which change in the picture is noted: fine enough to tell in front of the bar from behind it.
 GRID_CELLS = 48
+# As many pixels of a cell tell its brightness, each way.
+CELL_SAMPLES = 6
 _FACE_PX = 24
 
 
@@ -201,9 +203,10 @@ class DiscTracker:
 
     def _retire(self, time_s: float) -> None:
         lost = [one for one in self._live if one.missed_since_s is not None and time_s - one.missed_since_s > LOST_AFTER_S]
-        # Once the lifted disc is followed by brightness, nothing smaller is worth making the muted picture for.
+        # Once the lifted disc is followed by brightness, nothing smaller is worth making the muted picture for, and nothing small a look.
         lifted = max((one.last.radius_px for one in self._live if one.plane == "luma" and one.lifted), default=0.0)
-        lost += [one for one in self._live if one.plane == "muted" and one.last.radius_px < lifted and one not in lost]
+        large_enough = {"luma": SMALLER * lifted, "muted": lifted}
+        lost += [one for one in self._live if one.last.radius_px < large_enough[one.plane] and one not in lost]
         for live in lost:
             self._live.remove(live)
             self._done.append(live.piece)
@@ -250,8 +253,9 @@ class DiscTracker:
     def _note_motion(self, luma: Luma) -> None:
         cell = max(luma.shape) / GRID_CELLS
         size = (max(round(luma.shape[1] / cell), 1), max(round(luma.shape[0] / cell), 1))
-        # A cell holds hundreds of pixels; every sixteenth of them tells its brightness as well, at a sixteenth of the cost.
-        thumb = np.asarray(cv2.resize(luma[::4, ::4], size, interpolation=cv2.INTER_AREA))
+        # A cell holds hundreds of pixels; some of them tell its brightness as well, at a fraction of the cost.
+        sparse = cv2.resize(luma, (size[0] * CELL_SAMPLES, size[1] * CELL_SAMPLES), interpolation=cv2.INTER_NEAREST)
+        thumb = np.asarray(cv2.resize(sparse, size, interpolation=cv2.INTER_AREA))
         self._motion.append(np.zeros_like(thumb) if self._thumb is None else np.asarray(cv2.absdiff(thumb, self._thumb)))
         self._thumb = thumb
 
