@@ -75,7 +75,8 @@ SURE = 0.5
 # A body whose hips, shoulders and ears stay within this of where they were last seen (m) is the same one, however long its trunk seems: who
 # stands up out of a squat, and reaches, has a longer one.
 STAYS_M = 0.1
-LOOK_AGAIN = 10
+# Who was seen before is looked for all about the bar after so many looks in vain, and who has never been seen every so many looks.
+LOOK_AGAIN, FIND_AGAIN = 10, 3
 # How the square is moved from look to look: shares of its side.
 SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -0.05, 1.06))
 VIEW_HEIGHTS = 6
@@ -235,6 +236,8 @@ class _Follower:
         """A look where the lifter was last, moved with the bar; or all about it."""
         if self._kept is None or (self._lost and self._lost % LOOK_AGAIN == 0):
             starts = _starts(*self.disc(at), self._px_per_m, self._box, next(self._sides))
+            if self._kept is None and self._lost % FIND_AGAIN:
+                return self._model.look(picture, starts[self._lost % len(starts)])
             return _clearest(_settled(self._model, picture, starts, SETTLING_LOOKS), self._disc_x[at], self._px_per_m, self._box)
         last, when = self._kept
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])

@@ -69,7 +69,7 @@ class PoseModel:
         """Look at a square of a picture `(height, width, 3)` in blue, green, red."""
         to_square = _matrix(square)
         crop = cv2.warpAffine(picture, to_square, (INPUT, INPUT), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        self._net.set_tensor(self._input, (crop[None, ..., ::-1] / 255).astype(np.float32))
+        self._net.set_tensor(self._input, np.multiply(crop[None, ..., ::-1], np.float32(1 / 255)))
         self._net.invoke()
         rows = self._net.get_tensor(self._outputs[1, 195])[0].reshape(39, 5).astype(float)
         heat = self._net.get_tensor(self._outputs[1, HEAT, HEAT, 39])[0]
@@ -126,16 +126,14 @@ def _heat_at(points: Floats, heat: NDArray[np.float32]) -> Floats:
 
 def _refined(points: Floats, heat: NDArray[np.float32]) -> Floats:
     """Points `(39, 2)` as shares of the square, moved to the middle of the heat about them where the heat is sure."""
-    made = points.copy()
     reach = (KERNEL - 1) // 2
-    for k, (x, y) in enumerate(points):
-        column, row = int(x * HEAT), int(y * HEAT)
-        if not (0 <= column < HEAT and 0 <= row < HEAT):
-            continue
-        left, right = max(0, column - reach), min(HEAT, column + reach + 1)
-        top, bottom = max(0, row - reach), min(HEAT, row + reach + 1)
-        part = 1 / (1 + np.exp(-heat[top:bottom, left:right, k].astype(float)))
-        total = part.sum()
-        if part.max() >= SURE_HEAT and total > 0:
-            made[k] = (part.sum(0) @ np.arange(left, right) / total / HEAT, part.sum(1) @ np.arange(top, bottom) / total / HEAT)
-    return made
+    column, row = (points * HEAT).astype(int).T
+    inside = (column >= 0) & (column < HEAT) & (row >= 0) & (row < HEAT)
+    columns, rows = (at[:, None] + np.arange(-reach, reach + 1) for at in (column, row))
+    there = ((rows >= 0) & (rows < HEAT))[:, :, None] & ((columns >= 0) & (columns < HEAT))[:, None, :]
+    near = heat[np.clip(rows, 0, HEAT - 1)[:, :, None], np.clip(columns, 0, HEAT - 1)[:, None, :], np.arange(len(points))[:, None, None]]
+    part = np.where(there, 1 / (1 + np.exp(-near.astype(float))), 0.0)
+    total = part.sum((1, 2))
+    sure = inside & (part.max((1, 2)) >= SURE_HEAT)
+    middle = np.stack([(part.sum(1) * columns).sum(1), (part.sum(2) * rows).sum(1)], axis=1)
+    return np.where(sure[:, None], middle / np.where(sure, total, 1.0)[:, None] / HEAT, points)
