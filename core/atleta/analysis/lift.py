@@ -21,7 +21,8 @@ from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, 
 from .findings import findings_of
 from .settings import Settings
 
-DRAWS = 24
+# So many draws tell a deviation to a sixth of it. A coach waits for them at every correction, and twice in a clip of two lifts.
+DRAWS = 18
 # The lifter is fitted from so long before a lift to so long after it.
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
 # Where a filter cuts off is a choice too, and what is quick depends on it: draws are made with these shares of the chosen cut-off.

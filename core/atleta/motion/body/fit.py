@@ -39,7 +39,7 @@ ERRORS_LAST_S = 0.08
 # A bar that goes up so quickly is being thrown: from none to fully.
 RISES_M_S = (1.0, 1.5)
 # So many bodies that the fit leaves as likely are kept beside it.
-DRAWS = 24
+DRAWS = 18
 
 
 @dataclass(frozen=True)
