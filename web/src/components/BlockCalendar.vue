@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
-import { load } from '@/format/quantity'
+import { day, load } from '@/format/quantity'
 import { shifted, weeksOf, type Slot } from './weeks'
 
 /** A block on the calendar. A day's work is moved by dragging it or with the arrow keys; the rules answer at once. */
@@ -15,12 +15,8 @@ const over = ref('')
 const wrong = computed(() => new Set(props.block.broken.map((one) => one.on)))
 const today = new Date().toLocaleDateString('en-CA')
 
-const day = (on: string) => {
-  const date = new Date(`${on}T12:00:00`)
-  return date.getDate() === 1 || on === weeks.value[0]?.[0]?.on
-    ? date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
-    : String(date.getDate())
-}
+const dayOf = (on: string) =>
+  on.endsWith('-01') || on === weeks.value[0]?.[0]?.on ? day(on) : String(Number(on.slice(8)))
 /** What each week on show costs; the test costs nothing planned. */
 const costs = computed(() =>
   weeks.value.map((week) => {
@@ -107,7 +103,7 @@ function key(event: KeyboardEvent, slot: Slot) {
           @dragleave="over = ''"
           @drop.prevent="drop($event, cell.on)"
         >
-          <span class="date">{{ day(cell.on) }}</span>
+          <span class="date">{{ dayOf(cell.on) }}</span>
           <button
             v-for="slot in cell.slots"
             :key="slot.id"

@@ -3,7 +3,7 @@ import { computed, useTemplateRef } from 'vue'
 import DiscsOnBar from './DiscsOnBar.vue'
 import PointPicture from './PointPicture.vue'
 import type { Handed } from '@/api/client'
-import { load, title, words } from '@/format/quantity'
+import { day, load, title, words } from '@/format/quantity'
 import { useOnePage } from './paper'
 
 /** A review as the athlete reads it: what was good, the first thing to work on with its picture, the work. */
@@ -23,11 +23,7 @@ const heading = computed(() => {
     .filter(Boolean)
     .join(', ')
 })
-const day = computed(() =>
-  props.review.filmed_on
-    ? new Date(`${props.review.filmed_on}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })
-    : '',
-)
+const filmed = computed(() => (props.review.filmed_on ? day(props.review.filmed_on, { month: 'long' }) : ''))
 </script>
 
 <template>
@@ -35,7 +31,7 @@ const day = computed(() =>
     <header>
       <h1>{{ review.athlete }}</h1>
       <p>
-        {{ heading }} <span v-if="day" class="quiet">on {{ day }}</span>
+        {{ heading }} <span v-if="filmed" class="quiet">on {{ filmed }}</span>
       </p>
     </header>
     <section v-if="review.good.length" class="good">

@@ -40,9 +40,15 @@ export function spoken(value: number, unit: string): string {
 /** A load without needless zeros. */
 export const load = (value: number, unit: string): string => `${Number(value.toFixed(2))} ${unit}`
 
-/** A day as one speaks of it in a plan: Mon 23 Nov. */
-export const weekday = (on: string): string =>
-  new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' })
+/** A day (2026-11-23, with or without a time) as one writes it: 23 Nov; more of it, or longer, if asked. */
+export const day = (on: string, also: Intl.DateTimeFormatOptions = {}): string =>
+  new Date(`${on.slice(0, 10)}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', ...also })
+
+/** As one speaks of it in a plan: Mon 23 Nov. */
+export const weekday = (on: string): string => day(on, { weekday: 'short' })
+
+/** As it is kept for long: 23 Nov 2026. */
+export const dated = (on: string): string => day(on, { year: 'numeric' })
 
 /** An identifier as words: `peak_speed` is "peak speed", and lift-off keeps its hyphen. */
 export const words = (id: string): string => id.replace('lift_off', 'lift-off').replaceAll('_', ' ')

@@ -18,7 +18,7 @@ import type { Picking } from '@/components/picking'
 import { labelIn } from '@/components/verdicts'
 import { useFootage } from '@/footage/useFootage'
 import { useSound } from '@/footage/useSound'
-import { load, title, words } from '@/format/quantity'
+import { dated, load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
 import { useLooks, type Drawn } from '@/stores/looks'
 
@@ -592,7 +592,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
               {{ one.model_name ? `${one.model_name}: ` : ''
               }}{{ group.name === 'This athlete' ? '' : `${one.athlete_name}, `
               }}{{ one.load ? load(one.load, one.load_unit ?? 'kg') : title(one.lift)
-              }}{{ one.made === false ? ', missed' : '' }}{{ one.filmed_on ? `, ${one.filmed_on}` : '' }}
+              }}{{ one.made === false ? ', missed' : '' }}{{ one.filmed_on ? `, ${dated(one.filmed_on)}` : '' }}
             </option>
           </optgroup>
         </select>

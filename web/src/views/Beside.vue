@@ -7,7 +7,7 @@ import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
 import { commonEvents, differences, frameAt, otherTime, picks } from '@/components/beside'
 import { labelIn } from '@/components/verdicts'
-import { load, spoken, title } from '@/format/quantity'
+import { dated, load, spoken, title } from '@/format/quantity'
 
 /**
  * Two to four lifts beside each other: heavy against light, made against missed, today against last month. `other` names those beside the
@@ -78,7 +78,7 @@ const named = (clip: Clip) =>
   [
     clip.load ? load(clip.load, clip.load_unit ?? 'kg') : '',
     clip.made === false ? 'missed' : '',
-    clip.filmed_on ?? '',
+    clip.filmed_on ? dated(clip.filmed_on) : '',
     title(clip.lift),
     clip.athlete_name,
   ]

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
+import { day } from '@/format/quantity'
 
 /** A class on one ladder: who has passed which step. The coach ticks; what the last film of the next step shows stands beside it. */
 const props = defineProps<{ ladder: string }>()
@@ -39,7 +40,6 @@ const tick = (athlete: number, step: number, passed: boolean) =>
       }),
     )
   })
-const day = (on: string) => new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 </script>
 
 <template>

@@ -4,7 +4,7 @@ import { api, ask, type Assignment, type Offer, type Review } from '@/api/client
 import DiscsOnBar from '@/components/DiscsOnBar.vue'
 import HandedReview from '@/components/HandedReview.vue'
 import { printed } from '@/components/paper'
-import { load, words } from '@/format/quantity'
+import { dated, load, words } from '@/format/quantity'
 
 const props = defineProps<{ id: string }>()
 const review = ref<Review | null>(null)
@@ -295,14 +295,9 @@ async function copy() {
         </div>
         <p v-if="review.link" class="body quiet small">
           Until
-          {{
-            new Date(review.link.expires_at).toLocaleDateString('en-GB', {
-              day: 'numeric',
-              month: 'long',
-              year: 'numeric',
-            })
-          }}. {{ review.link.opened_count ? `Opened ${review.link.opened_count} times.` : 'Not opened yet.' }} Changes
-          you make now reach the athlete when you hand over again.
+          {{ dated(review.link.expires_at) }}.
+          {{ review.link.opened_count ? `Opened ${review.link.opened_count} times.` : 'Not opened yet.' }} Changes you
+          make now reach the athlete when you hand over again.
         </p>
       </div>
     </section>

@@ -2,7 +2,7 @@
 import { computed, onMounted, ref } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import AthleteTabs from '@/components/AthleteTabs.vue'
-import { load, title } from '@/format/quantity'
+import { dated, load, title } from '@/format/quantity'
 import { newKey } from '@/stores/outbox'
 
 /** What an athlete did and what hurt, as the coach reads it; in and out as a table. */
@@ -12,12 +12,6 @@ const name = ref('')
 const trouble = ref('')
 const told = ref('')
 const path = computed(() => ({ params: { path: { id: Number(props.id) } } }))
-const day = (on: string) =>
-  new Date(`${on.slice(0, 10)}T12:00:00`).toLocaleDateString('en-GB', {
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-  })
 const most = computed(() => Math.max(1, ...(log.value?.bands ?? []).map((band) => band.made + band.missed)))
 
 async function guarded(work: () => Promise<unknown>, done = '') {
@@ -131,7 +125,7 @@ function sets(rows: Schemas['Set'][]): string {
           <div class="panel-head"><h2>Answers</h2></div>
           <p v-for="row in log.said.filter((one) => !one.read)" :key="row.id" class="body said">
             <span
-              >“{{ row.words }}” <span class="quiet">{{ day(row.at) }}</span></span
+              >“{{ row.words }}” <span class="quiet">{{ dated(row.at) }}</span></span
             >
             <button type="button" class="btn btn-sm btn-outline-secondary" @click="read(row.id)">Read</button>
           </p>
@@ -156,7 +150,7 @@ function sets(rows: Schemas['Set'][]): string {
                 ><i :style="{ height: `${(100 * week.kept) / week.planned}%` }"
               /></span>
               <span>{{ week.kept }}/{{ week.planned }}</span>
-              <span class="quiet">{{ day(week.monday) }}</span>
+              <span class="quiet">{{ dated(week.monday) }}</span>
             </li>
           </ol>
           <table v-if="log.done.length" class="table">
@@ -170,7 +164,7 @@ function sets(rows: Schemas['Set'][]): string {
             </thead>
             <tbody>
               <tr v-for="row in log.done" :key="row.id">
-                <td class="day">{{ day(row.on) }}</td>
+                <td class="day">{{ dated(row.on) }}</td>
                 <td>{{ row.name }}</td>
                 <td>{{ sets(row.sets) }}</td>
                 <td class="quiet">{{ row.note }}</td>
@@ -190,7 +184,7 @@ function sets(rows: Schemas['Set'][]): string {
           <p v-for="row in log.reports" :key="row.key" class="hurt">
             <span
               ><i v-if="!row.until" class="sign fault" /> {{ title(row.kind) }} {{ row.degree }}/10, {{ row.site }},
-              {{ day(row.since) }}{{ row.until ? ` to ${day(row.until)}` : '' }}</span
+              {{ dated(row.since) }}{{ row.until ? ` to ${dated(row.until)}` : '' }}</span
             >
             <button v-if="!row.until" type="button" class="btn btn-sm btn-link p-0" @click="over(row)">
               It is over
@@ -253,7 +247,7 @@ function sets(rows: Schemas['Set'][]): string {
         <section v-if="log.days.length" class="panel pad">
           <h2>Days</h2>
           <p v-for="row in log.days.slice(0, 14)" :key="row.on" class="hurt">
-            <span>{{ day(row.on) }}</span>
+            <span>{{ dated(row.on) }}</span>
             <span
               >{{ row.readiness ? `ready ${row.readiness} of 5` : '' }}
               {{ row.bodyweight_kg ? load(row.bodyweight_kg, 'kg') : '' }}</span

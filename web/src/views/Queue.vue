@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import UploadPanel from '@/components/UploadPanel.vue'
 import type { Clip } from '@/api/client'
-import { load, title } from '@/format/quantity'
+import { day, load, title } from '@/format/quantity'
 import { useQueue, waitsFor, type Waiting } from '@/stores/queue'
 
 const queue = useQueue()
@@ -52,10 +52,7 @@ function take(list: FileList | null | undefined) {
   if (list?.length) files.value = [...files.value, ...list]
 }
 
-const day = (clip: Clip) =>
-  clip.filmed_on
-    ? new Date(`${clip.filmed_on}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
-    : ''
+const filmed = (clip: Clip) => (clip.filmed_on ? day(clip.filmed_on) : '')
 const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 'missed')
 </script>
 
@@ -109,7 +106,7 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
               <span>{{ title(clip.lift) }}</span>
               <span class="num">{{ clip.load == null ? '' : load(clip.load, clip.load_unit ?? 'kg') }}</span>
               <span class="quiet">{{ outcome(clip) }}</span>
-              <span class="quiet">{{ day(clip) }}</span>
+              <span class="quiet">{{ filmed(clip) }}</span>
               <span class="state">
                 <template v-if="clip.job.state === 'failed'"
                   ><span class="sign fault" /> {{ clip.job.error_message }}</template

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import BodyMap from '@/components/BodyMap.vue'
 import WorkCard, { type DoneSet, type WorkSlot } from '@/components/WorkCard.vue'
-import { load, title } from '@/format/quantity'
+import { day, load, title, weekday } from '@/format/quantity'
 import { newKey, useOutbox } from '@/stores/outbox'
 import { csrfToken, sentence } from '@/api/client'
 
@@ -19,12 +19,7 @@ const keys = new Map<number, string>()
 
 const work = computed(() => box.work)
 const today = new Date().toLocaleDateString('en-CA')
-const dayName = (on: string, long = true) =>
-  new Date(`${on}T12:00:00`).toLocaleDateString('en-GB', {
-    weekday: long ? 'long' : 'short',
-    day: 'numeric',
-    month: long ? 'long' : 'short',
-  })
+const dayName = (on: string) => day(on, { weekday: 'long', month: 'long' })
 const coming = computed(() => {
   const days = new Map<string, WorkSlot[]>()
   for (const slot of work.value?.coming ?? []) days.set(slot.on, [...(days.get(slot.on) ?? []), slot])
@@ -160,8 +155,8 @@ onBeforeUnmount(() => clearInterval(timer))
         <h2>The last seven days</h2>
         <details v-for="slot in work.before" :key="slot.id">
           <summary>
-            <i :class="['sign', entered(slot)?.length ? 'fine' : 'watch']" /> {{ dayName(slot.on, false) }}:
-            {{ slot.name }}{{ entered(slot)?.length ? '' : ', not entered' }}
+            <i :class="['sign', entered(slot)?.length ? 'fine' : 'watch']" /> {{ weekday(slot.on) }}: {{ slot.name
+            }}{{ entered(slot)?.length ? '' : ', not entered' }}
           </summary>
           <WorkCard
             :piece="slot"
@@ -193,7 +188,7 @@ onBeforeUnmount(() => clearInterval(timer))
         <p v-for="row in work.reports" :key="row.key" class="hurts">
           <span
             ><i class="sign fault" /> {{ title(row.kind) }}, {{ row.site }}, {{ row.degree }} of 10 since
-            {{ dayName(row.since, false) }}</span
+            {{ weekday(row.since) }}</span
           >
           <button type="button" class="btn btn-outline-secondary" @click="over(row)">It is over</button>
         </p>
@@ -207,7 +202,7 @@ onBeforeUnmount(() => clearInterval(timer))
         <h2>Coming</h2>
         <ul class="coming">
           <li v-for="[on, slots] in coming" :key="on">
-            <b>{{ dayName(on, false) }}</b>
+            <b>{{ weekday(on) }}</b>
             <span v-for="slot in slots" :key="slot.id"
               >{{ slot.name }}, {{ slot.sets || 1 }} × {{ slot.reps
               }}<template v-if="slot.total != null"> at {{ load(slot.total, slot.unit) }}</template></span
@@ -221,8 +216,7 @@ onBeforeUnmount(() => clearInterval(timer))
         <h2>From your coach</h2>
         <p v-for="one in work.reviews" :key="one.token">
           <RouterLink :to="{ name: 'handed', params: { token: one.token } }"
-            >{{ title(one.lift)
-            }}<template v-if="one.filmed_on"> of {{ dayName(one.filmed_on, false) }}</template></RouterLink
+            >{{ title(one.lift) }}<template v-if="one.filmed_on"> of {{ weekday(one.filmed_on) }}</template></RouterLink
           >
         </p>
       </section>
