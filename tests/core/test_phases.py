@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.residuals import hip_behind
-from atleta.motion.body.start import JUMP_S, SLACK_OUT_S, bears, caught, hangs, jumped, just_met, rests_high, turns
+from atleta.motion.body.start import JUMP_S, LANDS_AFTER_S, SLACK_OUT_S, bears, caught, flies, hangs, jumped, just_met, rests_high, turns
 
 S = 1.70
 RATE = 60.0
@@ -112,3 +112,17 @@ def test_a_slow_pull_is_never_caught() -> None:
 def test_hips_are_asked_to_stay_behind_less_the_higher_the_bar_hangs() -> None:
     # 0.10 of 1.70 m to the knee's height, 0.04 at the hip's; unknown heights give a number, since one that is none ends every fit.
     assert hip_behind(np.array([0.2, 0.90, np.nan]), S) == pytest.approx([0.17, 0.068, 0.17], abs=1e-3)
+
+
+def test_feet_may_be_in_the_air_from_where_a_pulled_bar_is_fastest_until_shortly_after_it_rises_no_more() -> None:
+    time, height = path(*CLEAN)
+    got = phases(*CLEAN)
+    high = got["high"]
+    assert not flies(height, time, got["hanging"], high, off_arms=False).any()
+    air = flies(height, time, got["hanging"], high, off_arms=True) > 0
+    thrown = int(np.argmax(np.gradient(height, time)))
+    apex = int(np.argmax(height[: thrown + int(0.6 * RATE)]))
+    assert time[air][0] == pytest.approx(time[thrown], abs=2 / RATE)
+    assert time[air][-1] == pytest.approx(time[apex] + LANDS_AFTER_S, abs=2 / RATE)
+    # Nor before, nor while the lifter stands up with it, more slowly.
+    assert np.diff(np.flatnonzero(air)).max() == 1

@@ -96,9 +96,11 @@ def wrist_offset(data: LiftData) -> Value:
 
 
 @measure("feet_air_time", "Feet off the floor", "ms", needs=("peak_speed", "meet"), requires=("joints",))
-def feet_air_time(data: LiftData) -> Value:
-    """How long both feet are off the floor around the apex."""
+def feet_air_time(data: LiftData) -> Value | None:
+    """How long both feet are off the floor around the apex; of feet that are known to a few millimetres."""
     body, t = data.lifter, data.lifter.time_s
+    if body.doubt_up_m("toe", data.events_s["meet"]) > OFF_FLOOR_M:
+        return None
     here = (t >= data.events_s["peak_speed"] - 0.1) & (t <= data.events_s["meet"])
     low = np.max([np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel")) for side in ("near", "far")], axis=0)
     return Value(1000 * float(np.sum(here & (low > OFF_FLOOR_M)) * np.median(np.diff(t))), data.events_s["peak_speed"])

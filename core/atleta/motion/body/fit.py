@@ -34,6 +34,8 @@ SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.9, 1.6, 0.1, 
 DISC_EDGE_SD = 0.007
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03
+# Feet that have jumped apart are turned out, and the model's points on them lie otherwise than when they stood.
+JUMPED_SD_M = 0.007
 # A fit is wrong for longer than a look; what differs from one look to the next is left out of its doubt.
 ERRORS_LAST_S = 0.08
 # A bar that goes up so quickly is being thrown: from none to fully.
@@ -59,6 +61,7 @@ ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5,
 CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=3e-4),)
 CORRECTED: tuple[Stage, ...] = (Stage(6, 1.0, enough=2e-3),)
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
+FEET = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("ankle", "heel", "toe")]
 
 
 def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage] = ROUGHLY + CLOSELY) -> Body:
@@ -87,7 +90,8 @@ def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage
     scene = replace(
         scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart, received=received,
         rising=rising, met=met, borne=bears(height, seen.time_s, seen.disc_radius_m) if seen.from_floor else np.ones_like(height),
-        flying=flies(height, seen.time_s, hanging, resting) if seen.splits else unknown,
+        flying=flies(height, seen.time_s, hanging, resting, off_arms=False) if seen.splits else unknown,
+        airborne=flies(height, seen.time_s, hanging, resting, off_arms=True) if seen.received or seen.splits else unknown,
     )  # fmt: skip
     scene = without_impossible(scene, shared)
     many = nudged(scene)
@@ -136,7 +140,7 @@ def scene_of(seen: Observed) -> Scene:
     unknown = np.zeros(len(seen.time_s))
     return Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 11, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 12, len(seen.time_s),
     )  # fmt: skip
 
 
@@ -164,6 +168,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     gives = rng.normal(0, WRIST_GIVES_SD_M, (DRAWS, 1)) * is_overhead(scene)
     for wrist in WRISTS:
         made[:, :, wrist, 0] += gives
+    made[:, :, FEET, 0] += rng.normal(0, JUMPED_SD_M, (DRAWS, 1, 1)) * scene.received[:, None]
     made = gaussian_filter1d(np.nan_to_num(made), ERRORS_LAST_S * scene.rate_hz, axis=1, mode="nearest")
     return np.asarray(made.astype(np.float16).astype(np.float64))
 

@@ -53,6 +53,8 @@ USUAL_FOCAL = 0.95
 # Hips more bent than this are hard to see, the more the further.
 FOLDED_DEG, FOLDED_FADES_DEG = 55.0, 8.0
 FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
+# Feet that may be in the air are no higher than this above it.
+AIR_SD_M = 0.15
 # Feet this far apart stand in a split; the one behind is turned so far up about its ball.
 SPLIT_M, SPLIT_FOOT_RAD = 0.15, 0.6
 BALANCE_SD_M = 0.05
@@ -179,12 +181,13 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     lowest = floor + (SET_HIP_HEIGHT - SET_HIP_SD) * S + HIPS_RISE * risen
     add(float(seen.from_floor) * held * scene.hanging * (at("near_hip")[:, 1] - lowest) / 0.02, ONLY_BELOW)
     for side in ("near", "far"):
-        add((at(f"{side}_toe")[:, 1] - floor) / (FLOOR_SD_M * slow), SOFT_ABOVE)
+        toe = at(f"{side}_toe")[:, 1] - floor
+        add(toe / (np.where((toe > 0) & (scene.airborne > 0), AIR_SD_M, FLOOR_SD_M) * slow), SOFT_ABOVE)
         # In a split the foot behind stands on its ball.
         other = at("far_ankle" if side == "near" else "near_ankle")[:, 0]
         behind = scene.apart * np.clip((other - at(f"{side}_ankle")[:, 0]) / SPLIT_M, 0, 1)
         # Heels rise at the end of every pull and drive.
-        stands = (1 - behind) * (1 - scene.rising)
+        stands = (1 - behind) * (1 - np.maximum(scene.rising, scene.airborne))
         heel = at(f"{side}_heel")[:, 1] - floor
         add(np.where(heel > 0, stands, 1.0) * heel / (HEEL_SD_M * slow), SOFT_ABOVE)
         hip, knee, ankle = at(f"{side}_hip")[:, :2], at(f"{side}_knee")[:, :2], at(f"{side}_ankle")[:, :2]

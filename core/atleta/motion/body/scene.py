@@ -121,6 +121,8 @@ class Scene:
     """1 for a moment from where a thrown bar is met."""
     flying: Floats
     """1 while the feet go into a split under a thrown bar. Feet that only jump apart hardly go forward or back, and stand better still."""
+    airborne: Floats
+    """1 while the feet may be off the floor under a thrown bar, wherever they go."""
     frames: int
     """How many frames there are, however often they are repeated."""
 
@@ -145,6 +147,7 @@ class Scene:
             borne=np.tile(self.borne, times),
             met=np.tile(self.met, times),
             flying=np.tile(self.flying, times),
+            airborne=np.tile(self.airborne, times),
         )  # fmt: skip
 
     @property

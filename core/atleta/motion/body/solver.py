@@ -72,8 +72,9 @@ def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple
 
 
 def _still_sd_m(scene: Scene) -> Floats:
-    """How far the ball of a foot goes from each frame to the next, one deviation `(frames - 1,)`."""
-    return np.where(np.maximum(scene.flying[:-1], scene.flying[1:]) > 0, FLYING_SD_M, STILL_SD_M)
+    """How far the ball of a foot goes from each frame to the next, one deviation `(frames - 1, 2)`: forward or back, and up or down."""
+    moves = np.stack([scene.flying, scene.airborne], axis=-1)
+    return np.where(np.maximum(moves[:-1], moves[1:]) > 0, FLYING_SD_M, STILL_SD_M)
 
 
 def _curves(states: Floats, smooth: Floats) -> Floats:
@@ -94,7 +95,7 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
     total += float(soft(_curves(states, smooth), smooth[:, 3:]).sum())
     for columns in _FEET:
-        gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0), axis=1) / _still_sd_m(scene)
+        gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0) / _still_sd_m(scene), axis=1)
         total += float(soft(gone, _FEET_FREE * loose).sum())
     total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
     return total + float((floor_seen(scene, shared) ** 2).sum())
@@ -175,8 +176,8 @@ class System:
         for columns in _FEET:
             place, slope = _balls(scene, states, columns)
             still = _still_sd_m(scene)
-            gone = np.diff(place, axis=0) / still[:, None]
-            before, after = (end / still[:, None, None] for end in (slope[:-1], slope[1:]))
+            gone = np.diff(place, axis=0) / still
+            before, after = (end / still[:, :, None] for end in (slope[:-1], slope[1:]))
             stays = np.sqrt(1 / (1 + (gone**2).sum(1) / (_FEET_FREE * loose) ** 2))
             gone, before, after = gone * stays[:, None], before * stays[:, None, None], after * stays[:, None, None]
             rows, across = np.ix_(columns, columns)

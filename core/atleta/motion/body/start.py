@@ -101,14 +101,14 @@ def jumped(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
     return np.where(thrown & np.isfinite(since), np.clip((time_s - since) / JUMP_S, 0.0, 1.0), 0.0)
 
 
-def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats) -> Floats:
-    """1 while the feet may be in the air under a bar thrown off the shoulders: from where it is fastest until a little after it rises no
-    more."""
+def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats, *, off_arms: bool) -> Floats:
+    """1 while the feet may be in the air under a bar thrown off the shoulders, or off hanging arms too: from where it is fastest until a
+    little after it rises no more."""
     speed = np.nan_to_num(np.gradient(height_m, time_s))
     made = np.zeros(len(speed))
     for first, last in runs(speed > THROWN_M_S):
         held = np.flatnonzero((hanging[:first] > 0) | (resting[:first] > 0))
-        if len(held) == 0 or hanging[held[-1]] > 0:
+        if len(held) == 0 or (hanging[held[-1]] > 0 and not off_arms):
             continue
         fastest = first + int(np.argmax(speed[first:last]))
         stopped = np.flatnonzero(speed[last:] <= 0)
