@@ -27,7 +27,7 @@ from atleta.tracking import (
     follow_lifter,
     scout,
 )
-from atleta.tracking.pose import Pose, Square, _heat_at
+from atleta.tracking.pose import Pose, Square, _heat_at, _refined
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.scout import Scout
 
@@ -415,6 +415,43 @@ def test_a_lifter_whom_the_model_makes_up_where_they_were_is_looked_for_between_
     assert seen.points[:20, 23, 1] == pytest.approx(400.0)
     assert seen.points[20:, 23, 1] == pytest.approx(400.0 + 0.45 * PX_PER_M)
     assert (seen.heat == 0.8).all()
+
+
+class Dim:
+    """A pose model that sees the lifter wherever it looks, and nowhere clearly until frame 30."""
+
+    looks: list[int] = []
+
+    def look(self, picture: np.ndarray, square: Square) -> Pose:
+        self.looks.append(int(picture[0, 0, 0]))
+        return replace(standing(620, PX_PER_M), heat=np.full(33, 0.38 if picture[0, 0, 0] < 30 else 0.8))
+
+
+def test_a_lifter_who_is_clear_nowhere_is_not_searched_for_at_every_look(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Dim)
+    Dim.looks = []
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=500 - 8.0 * np.arange(40), radius_px=np.full(40, 60.0))
+    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
+    assert (seen.score > 0).all()
+    raised = np.array([Dim.looks.count(i) for i in range(20, 30)])
+    # Two searches in vain, and later one at every fifth look.
+    assert (raised > 1).sum() in (2, 3)
+    assert all(Dim.looks.count(i) == 1 for i in range(30, 40))
+
+
+def test_points_are_moved_to_the_middle_of_sure_heat_and_left_alone_where_there_is_none() -> None:
+    heat = np.full((64, 64, 4), -9.0, np.float32)
+    rows, columns = np.mgrid[0:64, 0:64]
+    for k, (x, y) in enumerate([(20.0, 30.0), (1.0, 62.0)]):
+        heat[..., k] = 6.0 - 2.0 * np.hypot(columns - x, rows - y) ** 2
+    points = np.array([[22.4, 29.2], [0.3, 60.7], [40.0, 40.0], [70.0, 10.0]]) / 64
+    moved = _refined(points, heat)
+    assert moved[0] * 64 == pytest.approx([20.0, 30.0], abs=0.05)
+    # At the edge of the map only what lies inside counts.
+    assert moved[1, 1] * 64 == pytest.approx(62.0, abs=0.05)
+    assert 1.0 <= moved[1, 0] * 64 < 1.3
+    assert (moved[2:] == points[2:]).all()
 
 
 def test_the_map_agrees_with_points_where_they_are_and_not_beside_or_outside_it() -> None:
