@@ -82,6 +82,26 @@ def test_conditions_that_are_known_settle_a_rule_or_leave_it_open() -> None:
     assert (open_.level, open_.reason) == ("cannot_tell", "hidden")
 
 
+@pytest.mark.parametrize(
+    ("time_s", "depth", "level"),
+    [
+        ((0.22, 0.005), (8.5, 0.1), "fault"),
+        ((0.22, 0.005), (5.5, 0.1), "fine"),
+        ((0.28, 0.005), (8.5, 0.1), "watch"),
+        ((0.45, 0.005), (8.5, 0.1), "fine"),
+        # As likely as not deep enough: no more likely a fault than that.
+        ((0.22, 0.005), (7.0, 0.5), "watch"),
+        ((None, 0.0), (5.5, 0.1), "fine"),
+        ((None, 0.0), (8.5, 0.1), "cannot_tell"),
+        ((0.22, 0.005), (None, 0.0), "cannot_tell"),
+    ],
+)
+def test_a_dip_is_rushed_through_only_if_it_is_deep(time_s: tuple, depth: tuple, level: str) -> None:
+    assert verdict("dip_rushed", "split_jerk", dip_peak_speed=(0.6, 0.01), dip_time=time_s, dip_depth_stature=depth).level == level
+    fast = verdict("dip_rushed", "split_jerk", dip_peak_speed=(1.5, 0.01), dip_time=time_s, dip_depth_stature=depth)
+    assert fast.level == "fault"
+
+
 def test_a_clean_loops_sooner_than_a_snatch() -> None:
     assert verdict("bar_looped", "snatch", loop_width=(13.0, 0.2)).level == "watch"
     assert verdict("bar_looped", "clean", loop_width=(13.0, 0.2)).level == "fault"

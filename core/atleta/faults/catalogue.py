@@ -38,6 +38,8 @@ class Condition:
     """Added to both thresholds for every 10 cm of stature above 1.80 m."""
     link: str = ""
     """The condition as one link of the chain of causes."""
+    where: tuple[str, float] | None = None
+    """A measure and the least of it at which the condition counts at all; None where it always does."""
 
     def threshold(self, kind: str, stature_m: float | None = None) -> Threshold:
         usual = self.by_kind.get(kind, self.usual)
@@ -124,7 +126,8 @@ def read_catalogue(held: dict[str, Any], schema: dict[str, Any]) -> Catalogue:
         raise ValueError("Two faults share an id.")
     known_measures = {declaration.id for declaration in declarations()}
     for fault in faults.values():
-        unknown = {condition.measure for condition in fault.conditions} - known_measures
+        asked = {condition.measure for condition in fault.conditions} | {one.where[0] for one in fault.conditions if one.where}
+        unknown = asked - known_measures
         if unknown:
             raise ValueError(f"{fault.id} asks for measures that do not exist: {sorted(unknown)}")
         if strange := set(fault.kinds) - set(FAMILY_OF_KIND):
@@ -167,4 +170,5 @@ def condition_of(row: dict[str, Any]) -> Condition:
         {kind: Threshold(*pair) for kind, pair in row.get("by_kind", {}).items()},
         row.get("taller", 0.0),
         row.get("link", ""),
+        (row["where"]["measure"], row["where"]["least"]) if "where" in row else None,
     )

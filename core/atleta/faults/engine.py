@@ -24,6 +24,9 @@ class Measured:
     reason: str = ""
 
 
+UNMEASURED = Measured(None, 0.0, "", None, "it was not measured")
+
+
 @dataclass(frozen=True)
 class Evidence:
     """One measure against its thresholds, as the judgement saw it."""
@@ -81,7 +84,7 @@ def _judge(
     watch, beyond = [], []
     for condition in fault.conditions:
         threshold = own.get((fault.id, condition.measure), condition.threshold(kind, stature_m))
-        measured = measures.get(condition.measure, Measured(None, 0.0, "", None, "it was not measured"))
+        measured = measures.get(condition.measure, UNMEASURED)
         evidence.append(
             Evidence(
                 condition.measure,
@@ -93,20 +96,36 @@ def _judge(
                 condition.above,
             )
         )
-        if measured.value is None:
-            reasons.append(measured.reason)
+        counts = _counts(condition, measures)
+        if counts == 0:
+            # Nothing that the measure could be would make this condition hold.
+            watch.append(0.0)
+            beyond.append(0.0)
+            continue
+        if measured.value is None or counts is None:
+            asked = measured if measured.value is None or condition.where is None else measures.get(condition.where[0], UNMEASURED)
+            reasons.append(asked.reason)
             continue
         if measured.sd > abs(threshold.fault - threshold.watch):
             reasons.append("the uncertainty of its number is wider than the distance between watch and fault")
             continue
-        watch.append(_passes(measured, threshold.watch, condition))
-        beyond.append(_passes(measured, threshold.fault, condition))
+        watch.append(counts * _passes(measured, threshold.watch, condition))
+        beyond.append(counts * _passes(measured, threshold.fault, condition))
     combine = _all if fault.needs_all else _any
     p_fault, p_watch = (combine(beyond), combine(watch)) if watch else (0.0, 0.0)
     if reasons and not (watch and _settled(fault, p_watch)):
         return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
     level = "fault" if p_fault >= FAULT_SURE and not fault.remark else "watch" if p_watch >= WATCH_SURE else "fine"
     return Finding(fault, level, p_fault, p_watch, tuple(evidence), "")
+
+
+def _counts(condition: Condition, measures: Mapping[str, Measured]) -> float | None:
+    """How likely it is that a condition counts at all; None where that is not known."""
+    if condition.where is None:
+        return 1.0
+    name, least = condition.where
+    asked = measures.get(name, UNMEASURED)
+    return None if asked.value is None else _beyond(asked.value - least, asked.sd)
 
 
 def _settled(fault: Fault, p_watch: float) -> bool:
@@ -118,10 +137,12 @@ def _settled(fault: Fault, p_watch: float) -> bool:
 def _passes(measured: Measured, threshold: float, condition: Condition) -> float:
     """Probability that the true value lies beyond the threshold, the measured value being normal about it."""
     assert measured.value is not None
-    over = measured.value - threshold if condition.above else threshold - measured.value
-    if measured.sd <= 0:
-        return float(over > 0)
-    return 0.5 * (1 + erf(over / measured.sd / sqrt(2)))
+    return _beyond(measured.value - threshold if condition.above else threshold - measured.value, measured.sd)
+
+
+def _beyond(over: float, sd: float) -> float:
+    """Probability that what is told to lie so far beyond a limit truly does."""
+    return 0.5 * (1 + erf(over / sd / sqrt(2))) if sd > 0 else float(over > 0)
 
 
 def _all(chances: list[float]) -> float:

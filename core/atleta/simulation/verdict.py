@@ -52,6 +52,9 @@ def verdicts(lift: LiftTruth, stature_m: float) -> dict[str, str]:
 def _level(condition: dict[str, Any], measures: dict[str, float], letters: str, stature_m: float) -> int | None:
     if condition["measure"] not in measures:
         return None
+    where = condition.get("where")
+    if where and measures[where["measure"]] < where["least"]:
+        return 0
     value = measures[condition["measure"]]
     own = next((condition[letter] for letter in letters if letter in condition), None)
     watch, fault = own or condition.get("above") or condition["below"]
