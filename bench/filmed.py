@@ -10,7 +10,6 @@ from __future__ import annotations
 import json
 import os
 import sys
-from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -19,11 +18,10 @@ from typing import Any
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
+from bench.judged import Judged, report
 from bench.rules import cases
-from bench.tables import table
 
 from atleta.analysis import Settings, build_document, track_clip
-from atleta.faults import load_catalogue
 from atleta.footage import probe
 from atleta.simulation import film
 from atleta.simulation.recipe import Clip
@@ -83,7 +81,7 @@ def filmed(clip: Clip) -> Path:
     return target
 
 
-def judged(case: tuple[str, Clip]) -> dict[str, Any]:
+def judged(case: tuple[str, Clip]) -> Judged:
     """One lift: what is truly so of every rule and what was found, and which was named as the first cause."""
     fault, clip = case
     path = filmed(clip)
@@ -91,43 +89,13 @@ def judged(case: tuple[str, Clip]) -> dict[str, Any]:
     said = Settings(lift=clip.told["lifts"], load_kg=clip.told["load"], stature_m=clip.lifter["stature_m"])
     lifts = build_document(track_clip(path, info), info, "0" * 64, said)["lifts"]
     truly = {row["fault"]: row["level"] for row in json.loads(path.with_suffix(".truth.json").read_text())["lifts"][0]["findings"]}
-    found = lifts[0]["findings"] if lifts else []
-    root = next((row["fault"] for row in found if row["root"] and row["level"] == "fault"), None)
-    return {"fault": fault, "truly": truly, "found": {row["fault"]: row["level"] for row in found}, "root": root}
+    return Judged.of(fault, truly, lifts)
 
 
 def main(every: bool) -> None:
     FOLDER.mkdir(exist_ok=True)
     with ProcessPoolExecutor(2) as pool:
         report(list(pool.map(judged, recipes(every))))
-
-
-def report(got: list[dict[str, Any]]) -> None:
-    """Rule by rule: what is there, what is found of it; and all rules together."""
-    pairs = Counter((rule, level, one["found"].get(rule, "absent")) for one in got for rule, level in one["truly"].items())
-    faults = load_catalogue().faults
-    rows = []
-    total: Counter[str] = Counter()
-    for rule in sorted({rule for rule, _, _ in pairs if faults[rule].measured}, key=list(faults).index):
-        here = {level: pairs[rule, "fault", level] for level in ("fault", "watch", "fine", "cannot_tell", "absent")}
-        false = sum(pairs[rule, level, "fault"] for level in ("fine", "absent"))
-        there = sum(here.values())
-        total.update(here, there=there, false=false)
-        if there or false:
-            rows.append([rule, str(there), str(here["fault"]), str(here["watch"]), str(here["fine"] + here["absent"]),
-                         str(here["cannot_tell"]), str(false)])  # fmt: skip
-    table(["rule", "there", "found", "watched", "missed", "cannot tell", "found though absent"], rows)
-    hit, false = total["fault"], total["false"]
-    print(
-        f"\nall rules: of {total['there']} there {hit} found, {total['watch']} watched, {total['cannot_tell']} said to be not to be told;"
-    )
-    print(f"{false} found that are not there ({hit / max(hit + false, 1):.0%} right when found)")
-    asked = [one for one in got if one["fault"] and {one["truly"].get(one["fault"]), one["found"].get(one["fault"])} == {"fault"}]
-    named = sum(one["root"] == one["fault"] for one in asked)
-    print(f"first cause named right: {named} of {len(asked)} lifts whose one fault was found")
-    sound = [one for one in got if not one["fault"]]
-    wrong = sum(one["truly"].get(rule) in ("fine", "absent") for one in sound for rule, level in one["found"].items() if level == "fault")
-    print(f"false faults on {len(sound)} sound lifts: {wrong / max(len(sound), 1):.2f} a lift")
 
 
 if __name__ == "__main__":
