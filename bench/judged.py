@@ -57,7 +57,8 @@ def report(got: list[Judged]) -> None:
     table(["rule", "there", "found", "watched", "missed", "cannot tell", "found though absent"], rows)
     hit, there, false = total["fault"], total["there"], total["false"]
     print(f"\nall rules: of {there} there {hit} found ({_share(hit, there)}), {total['watch']} watched,")
-    print(f"{total['cannot_tell']} said to be not to be told; {false} found that are not there ({_share(hit, hit + false)} right when found)")
+    right = _share(hit, hit + false)
+    print(f"{total['cannot_tell']} said to be not to be told; {false} found that are not there ({right} right when found)")
     print(f"rules below {LEAST:.0%} in either: {', '.join(weak) or 'none'}")
     sound = [one for one in got if not one.fault]
     print(f"false faults on {len(sound)} sound lifts: {sum(one.false for one in sound) / max(len(sound), 1):.2f} a lift")
