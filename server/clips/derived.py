@@ -39,9 +39,9 @@ class KeptBodies:
         os.utime(file)
         return True, self._read(file)
 
-    def latest(self) -> JointTracks | None:
-        newest = next(iter(self._newest_first()), None)
-        return self._read(newest) if newest and newest.name.startswith(f"{__version__}-") else None
+    def latest(self, like: str) -> JointTracks | None:
+        newest = next((file for file in self._newest_first() if file.name.startswith(f"{__version__}-{like}")), None)
+        return self._read(newest) if newest else None
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)

@@ -195,25 +195,45 @@ def test_points_that_are_noise_alone_give_no_error_and_no_certainty() -> None:
     assert np.nanmedian(np.array(document["joints"]["right_hip"]["confidence"], float)) < 0.5
 
 
+class Kept:
+    """Bodies kept in memory, and which of them fits began from."""
+
+    def __init__(self) -> None:
+        self.held: dict[str, dict | None] = {}
+        self.began_from: list[str | None] = []
+
+    def recall(self, key: str) -> tuple[bool, JointTracks | None]:
+        held = self.held.get(key)
+        return key in self.held, JointTracks.from_json(held) if held else None
+
+    def latest(self, like: str) -> JointTracks | None:
+        self.began_from.append(next((key for key in reversed(self.held) if key.startswith(like)), None))
+        held = self.held[self.began_from[-1]] if self.began_from[-1] else None
+        return JointTracks.from_json(held) if held else None
+
+    def keep(self, key: str, tracks: JointTracks | None) -> None:
+        self.held[key] = json.loads(json.dumps(tracks.to_json())) if tracks else None
+
+
+def test_a_fit_begins_from_one_of_the_same_scene_and_from_no_other() -> None:
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera())
+    bodies, said = Kept(), Settings(lift="snatch", stature_m=1.72, load_kg=80.0)
+    for other in (
+        said, replace(said, facing="left"), replace(said, stature_m=1.55), replace(said, lift="back_squat"), replace(said, plumb_deg=9.0)
+    ):  # fmt: skip
+        build_document(raw, INFO, "0" * 64, other, bodies)
+    # Every one of them is another scene.
+    assert bodies.began_from == [None] * 5
+    first = next(iter(bodies.held))
+    dragged = replace(said, joint_points=(JointPoint(70, "right_knee", 600.0, 500.0),))
+    build_document(raw, INFO, "0" * 64, dragged, bodies)
+    assert bodies.began_from[-1] == first
+
+
 def test_what_was_kept_comes_back_as_it_was() -> None:
     done = lift("snatch")
     raw, _, _, _ = seen(done, Camera())
-
-    class Kept:
-        def __init__(self) -> None:
-            self.held: dict[str, dict | None] = {}
-            self.last = ""
-
-        def recall(self, key: str) -> tuple[bool, JointTracks | None]:
-            held = self.held.get(key)
-            return key in self.held, JointTracks.from_json(held) if held else None
-
-        def latest(self) -> JointTracks | None:
-            return JointTracks.from_json(self.held[self.last]) if self.last else None
-
-        def keep(self, key: str, tracks: JointTracks | None) -> None:
-            self.held[key], self.last = json.loads(json.dumps(tracks.to_json())) if tracks else None, key
-
     bodies, said = Kept(), Settings(lift="snatch", stature_m=1.72, load_kg=80.0)
     first = build_document(raw, INFO, "0" * 64, said, bodies)
     point = JointPoint(70, "right_knee", 600.0, 500.0)

@@ -42,6 +42,8 @@ SHOULDER_LOOKS = 9
 SIDE_WITHIN_DEG = 15.0
 # Feet tell the floor to some centimetres; blocks are higher.
 LEAST_BLOCKS_M = 0.15
+# Scales are alike within one of so many steps to a factor of e.
+SCALE_STEPS = 10
 
 
 class BodyStore(Protocol):
@@ -50,8 +52,8 @@ class BodyStore(Protocol):
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         """Whether a fit is kept under this key, and the fit (None where nobody was seen)."""
 
-    def latest(self) -> JointTracks | None:
-        """The fit kept last, to start the next one from."""
+    def latest(self, like: str) -> JointTracks | None:
+        """The fit kept last under a key that begins like this, to start the next one from; None where there is none."""
 
     def keep(self, key: str, tracks: JointTracks | None) -> None: ...
 
@@ -209,17 +211,28 @@ def fitted_body(
     at = hashlib.sha256(repr(rests_on).encode())
     for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, raw.people.frame, raw.people.points):
         at.update(series_px.tobytes())
-    key = at.hexdigest()
+    scene = _scene(raw, carried, calibration, settings)
+    key = f"{scene}-{at.hexdigest()}"
     known, tracks = bodies.recall(key) if bodies else (False, None)
     if known:
         return tracks
     tracks = joint_tracks(
         raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,
-        earlier=bodies.latest() if bodies else None,
+        earlier=bodies.latest(scene) if bodies else None,
     )  # fmt: skip
     if bodies:
         bodies.keep(key, tracks)
     return tracks
+
+
+def _scene(raw: RawTracks, carried: Carried, calibration: Calibration, settings: Settings) -> str:
+    """What two fits have in common when one may begin where the other ended: the same looks at the same lift, seen alike. From a fit of
+    somebody who faces the other way, say, a new one ends in a wrong shape; a disc or a joint that was dragged changes none of this."""
+    told = (
+        __version__, replace(carried, met_s=()), calibration.facing, round(calibration.plumb_deg),
+        round(SCALE_STEPS * float(np.log(calibration.scale.m_per_px))), settings.stature_m, settings.load_kg,
+    )  # fmt: skip
+    return hashlib.sha256(repr(told).encode() + raw.people.points.tobytes()).hexdigest()[:16]
 
 
 def _spans(lifts: Sequence[Lift]) -> list[tuple[float, float]]:

@@ -58,7 +58,7 @@ class PerfectBody:
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         return True, self.tracks
 
-    def latest(self) -> None:
+    def latest(self, like: str) -> None:
         return None
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
