@@ -46,8 +46,8 @@ STATURE_SD_UNKNOWN = 0.08
 # feet anew on the demo clips.
 CONVENTION = {
     "near_hip": ("trunk", 10, -10), "far_hip": ("trunk", 8, -16), "near_shoulder": ("trunk", 24, 9), "far_shoulder": ("trunk", 21, 5),
-    "near_knee": ("thigh", 15, -6), "far_knee": ("thigh", 0, 1), "near_ankle": ("shin", 27, 4), "far_ankle": ("shin", 20, -3),
-    "near_heel": ("foot", 9, 44), "far_heel": ("foot", 15, 25), "near_toe": ("foot", -32, 37), "far_toe": ("foot", -32, 11),
+    "near_knee": ("thigh", 15, -4), "far_knee": ("thigh", 0, 1), "near_ankle": ("shin", 25, 4), "far_ankle": ("shin", 13, 1),
+    "near_heel": ("foot", 11, 41), "far_heel": ("foot", 17, 30), "near_toe": ("foot", -25, 32), "far_toe": ("foot", -24, 7),
     "near_elbow": ("arm", 46, 6), "far_elbow": ("arm", 33, 22), "near_ear": ("head", 21, 6), "far_ear": ("head", 25, 12),
     "nose": ("head", 4, 13),
 }  # fmt: skip
@@ -57,11 +57,11 @@ CONVENTION = {
 # points, thousandths of stature along the way from one point to another and to the left of it.
 BENT_DEG = (42.0, 67.0, 92.0, 117.0, 142.0, 167.0)
 BENT = {
-    "near_hip": ("knee", "shoulder", ("hip", "knee"), (19, 3, 0, 7, 6, 3), (15, 12, 7, 7, 8, 9)),
+    "near_hip": ("knee", "shoulder", ("hip", "knee"), (24, 3, 0, 7, 6, 6), (18, 12, 7, 7, 8, 7)),
     "far_hip": ("knee", "shoulder", ("hip", "knee"), (14, 4, 8, 9, 9, 4), (13, 16, 13, 5, 5, -3)),
     "near_knee": ("hip", "ankle", ("knee", "hip"), (4, -1, 0, 0, 0, 0), (-13, -3, -2, 1, 2, 0)),
     "far_knee": ("hip", "ankle", ("knee", "hip"), (23, 5, 7, 0, -1, 4), (10, 12, 10, 9, 2, -4)),
-    "near_shoulder": ("hip", "elbow", ("hip", "shoulder"), (-4, -4, -2, 0, 15, 7), (2, 4, 3, 2, 2, 0)),
+    "near_shoulder": ("hip", "elbow", ("hip", "shoulder"), (-4, -4, -2, 0, 15, 7), (-1, 4, 3, 2, 2, 0)),
 }  # fmt: skip
 
 
