@@ -217,7 +217,8 @@ def begins_above_m(
 
 def _fitted(seen: Observed, before: Body | None) -> Body:
     """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
-    bar, feet stand and segments keep their length. Each fit begins afresh, since the one before may have followed whom it should not."""
+    bar, feet stand and segments keep their length. Each fit begins afresh, since the one before may have followed whom it should not; but
+    not after a correction, for which somebody waits."""
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
         strange = _strange(seen, before)
@@ -232,7 +233,7 @@ def _fitted(seen: Observed, before: Body | None) -> Body:
         if more.sum() < FEW:
             break
         strange |= more
-        body = fit_body(_doubting(seen, strange))
+        body = fit_body(_doubting(seen, strange)) if before is None else fit_body(_doubting(seen, strange), body, CORRECTED)
     return body
 
 
