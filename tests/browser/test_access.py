@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, Page
 
 from .test_work import Desk, desk, reviewed  # noqa: F401  (fixtures)
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 # Where each view is, and what is there once it has opened.

@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from .conftest import burnt_number
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 WAIT_MS = 600_000
 
 

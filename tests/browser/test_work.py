@@ -12,7 +12,7 @@ from playwright.sync_api import APIRequestContext, Browser, Page, Playwright, ex
 
 from .wire import Wire
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 DEMO = Path(__file__).parents[2] / "demo" / "clips"
 WAIT_S = 600
 
