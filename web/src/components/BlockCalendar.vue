@@ -155,7 +155,7 @@ function key(event: KeyboardEvent, slot: Slot) {
   border-collapse: collapse;
   caption {
     caption-side: bottom;
-    padding: 0.4rem 0 0;
+    padding: 0.4rem 0.8rem 0.5rem;
     font-size: 0.82rem;
   }
   th {
