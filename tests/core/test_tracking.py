@@ -22,7 +22,6 @@ from atleta.tracking import (
     Tracklet,
     apply_corrections,
     choose_lifted,
-    find_discs,
     fit_rim,
     follow_lifter,
     scout,
@@ -80,7 +79,7 @@ def test_no_rim_is_found_where_there_is_none() -> None:
     noise = np.clip(np.random.default_rng(0).normal(120, 4, (360, 640)), 0, 255).astype(np.uint8)
     found = fit_rim(noise, Rim(320, 180, 50), search_px=10)
     assert found is None or found.support < 0.42
-    assert find_discs(empty) == []
+    assert Scout().look(empty) == []
 
 
 def test_the_outer_ring_of_a_painted_disc_is_the_rim() -> None:
@@ -90,7 +89,7 @@ def test_the_outer_ring_of_a_painted_disc_is_the_rim() -> None:
     rows, columns = np.mgrid[0:360, 0:640]
     distance = np.hypot(columns - 320, rows - 180)
     picture = np.where(distance < 32, hub, np.where(distance < 57, inner, picture)).astype(np.uint8)
-    best = find_discs(picture)[0]
+    best = Scout().look(picture)[0]
     assert best.radius_px == pytest.approx(70, abs=0.5)
 
 

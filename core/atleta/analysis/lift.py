@@ -196,10 +196,11 @@ def _spread(
         body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
         events |= _told_by_joints(drawn, lift.kind, events)
+        from_fit = drawn is not None and len(drawn.drawn_off) > 0
         if not lift.events_s.keys() - events.keys():
             jitter = FRAME_SD / bar.rate_hz
             late = {"meet": jitter} if drawn and shows_contact(drawn) else {"meet": jitter, "contact": CONTACT_SD_S}
-            late |= FIT_SD_S if drawn and len(drawn.drawn_off) else {}
+            late |= FIT_SD_S if from_fit else {}
             events = _in_order({name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}, events)
         events |= {name: at + own.normal(0, FRAME_SD / bar.rate_hz) for name, at in said.items()}
         for name, at in events.items():
@@ -208,7 +209,7 @@ def _spread(
         rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
         for name, value in measure_lift(family, data_of(motion, rest, events, drawn)).items():
             if isinstance(value, Value):
-                left_out = rng.normal(0, FIT_SD[name]) if name in FIT_SD and drawn and len(drawn.drawn_off) else 0.0
+                left_out = rng.normal(0, FIT_SD[name]) if from_fit and name in FIT_SD else 0.0
                 measure_draws.setdefault(name, []).append(value.value + left_out)
     return event_draws, measure_draws
 

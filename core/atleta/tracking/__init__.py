@@ -6,7 +6,6 @@ from .lens import View
 from .people import follow_lifter
 from .pose_track import Box, PoseTrack
 from .rim import Rim, fit_rim
-from .scout import find_discs
 from .shake import Shake, ShakeWatch
 from .stack import near_face
 from .track import TRACKS_VERSION, DiscTrack, RawTracks, Tracklet
@@ -30,7 +29,6 @@ __all__ = [
     "apply_corrections",
     "choose_lifted",
     "edges",
-    "find_discs",
     "find_uprights",
     "fit_rim",
     "follow_lifter",

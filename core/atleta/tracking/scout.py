@@ -24,11 +24,6 @@ SAME_GUESS, CHANGED, RIM_AND_ALL = 0.06, 2.5, 1.15
 WITHIN_CENTRE, WITHIN_SIZE = 0.15, 1.08
 
 
-def find_discs(luma: Luma) -> list[Rim]:
-    """Discs in a picture, best supported first, fitted at full resolution; an empty list when there is none."""
-    return Scout().look(luma)
-
-
 class Scout:
     """Looks over pictures of one clip now and then, and remembers what was no disc in the last one."""
 

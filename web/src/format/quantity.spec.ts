@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { load, quantity, spoken, title } from './quantity'
+import { dated, day, load, quantity, spoken, title, weekday } from './quantity'
 
 describe('numbers as a coach reads them', () => {
   it('shows lengths kept in metres as centimetres', () => {
@@ -21,6 +21,18 @@ describe('numbers as a coach reads them', () => {
   it('drops needless zeros of a load and keeps the needed ones', () => {
     expect(load(82.5, 'kg')).toBe('82.5 kg')
     expect(load(100, 'lb')).toBe('100 lb')
+  })
+  it('writes days alike, and an instant as the day it is here', () => {
+    expect([day('2026-11-03'), weekday('2026-11-03'), dated('2026-11-03')]).toEqual([
+      '3 Nov',
+      'Tue 3 Nov',
+      '3 Nov 2026',
+    ])
+    expect(day('2026-11-03', { month: 'long' })).toBe('3 November')
+    const late = new Date(2026, 10, 3, 23, 59)
+    expect(dated(late.toISOString())).toBe('3 Nov 2026')
+    const early = new Date(2026, 10, 3, 0, 1)
+    expect(dated(early.toISOString())).toBe('3 Nov 2026')
   })
   it('turns ids into words', () => {
     expect(title('clean_and_jerk')).toBe('Clean and jerk')

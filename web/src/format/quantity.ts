@@ -40,9 +40,13 @@ export function spoken(value: number, unit: string): string {
 /** A load without needless zeros. */
 export const load = (value: number, unit: string): string => `${Number(value.toFixed(2))} ${unit}`
 
-/** A day (2026-11-23, with or without a time) as one writes it: 23 Nov; more of it, or longer, if asked. */
+/** A day (2026-11-23; of an instant the day it is here) as one writes it: 23 Nov; more of it, or longer, if asked. */
 export const day = (on: string, also: Intl.DateTimeFormatOptions = {}): string =>
-  new Date(`${on.slice(0, 10)}T12:00:00`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', ...also })
+  new Date(on.length > 10 ? on : `${on}T12:00:00`).toLocaleDateString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    ...also,
+  })
 
 /** As one speaks of it in a plan: Mon 23 Nov. */
 export const weekday = (on: string): string => day(on, { weekday: 'short' })

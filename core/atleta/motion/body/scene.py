@@ -122,7 +122,7 @@ class Scene:
     flying: Floats
     """1 while the feet go into a split under a thrown bar. Feet that only jump apart hardly go forward or back, and stand better still."""
     airborne: Floats
-    """1 while the feet may be off the floor under a thrown bar, wherever they go."""
+    """1 while the feet may be off the floor under a thrown bar that is received."""
     frames: int
     """How many frames there are, however often they are repeated."""
 
