@@ -225,7 +225,7 @@ def early_force_ratio(data: LiftData) -> Value:
     again = data.events_s.get("rebend", start + LATE_SHARE * (peak - start))
     early = np.flatnonzero((t >= start) & (t <= start + EARLY_S))
     late = np.flatnonzero((t >= again) & (t <= max(peak, data.events_s.get("extension", peak))))
-    if len(early) == 0 or len(late) == 0:
+    if len(early) == 0 or len(late) == 0 or push[late].max() <= 0:
         return Value(np.nan, start)
     top = int(early[np.argmax(push[early])])
     return Value(float(push[top] / push[late].max()), float(t[top]))

@@ -102,7 +102,7 @@ def feet_air_time(data: LiftData) -> Value | None:
     if body.doubt_up_m("toe", data.events_s["meet"]) > OFF_FLOOR_M:
         return None
     here = (t >= data.events_s["peak_speed"] - 0.1) & (t <= data.events_s["meet"])
-    low = np.max([np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel")) for side in ("near", "far")], axis=0)
+    low = np.min([body.y(f"{side}_{part}") for side in SIDES for part in ("toe", "heel")], axis=0)
     return Value(1000 * float(np.sum(here & (low > OFF_FLOOR_M)) * np.median(np.diff(t))), data.events_s["peak_speed"])
 
 

@@ -47,7 +47,7 @@ def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: f
     top = int(here[np.argmax(series[here])])
     # What is quickest at an event is not at its largest in the last frame before it.
     ends = [(body.at(series, when), when) for when in (start_s, stop_s)]
-    value, when = max((float(series[top]), float(body.time_s[top])), *(end for end in ends if np.isfinite(end[0])))
+    value, when = max([(float(series[top]), float(body.time_s[top])), *(end for end in ends if np.isfinite(end[0]))])
     return Value(max(scale * value, least), when)
 
 

@@ -233,6 +233,7 @@ def force_fade(data: LiftData) -> Value | None:
     t, push = data.motion.time_s, push_of(data)
     knee, contact, peak = (data.events_s[name] for name in ("knee", "contact", "peak_speed"))
     before, after = ((t >= min(knee, contact)) & (t <= contact)), ((t >= contact) & (t <= peak))
-    if not before.any() or not after.any():
+    # Events that a coach has put into the flight leave no push to hold the one before against.
+    if not before.any() or not after.any() or push[after].max() <= 0:
         return None
     return Value(100 * (float(push[before].max()) / float(push[after].max()) - 1), contact)
