@@ -306,6 +306,14 @@ def test_a_look_at_nobody_says_nothing() -> None:
     assert np.percentile(off, 95) < 90
 
 
+def test_looks_that_all_show_nobody_are_no_lifter() -> None:
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera())
+    document = document_of(replace(raw, people=replace(raw.people, score=np.zeros_like(raw.people.score))), "snatch", done)
+    assert document["joints"] == {}
+    assert document["lifts"][0]["measures"]["peak_velocity"]["value"] is not None
+
+
 @pytest.mark.parametrize(
     ("kind", "begins"), [("snatch_pull_from_blocks", "blocks"), ("clean_pull_from_blocks", "blocks"), ("snatch_pull", "floor")]
 )

@@ -178,6 +178,9 @@ def joint_tracks(
         if inside.sum() < FEWEST_LOOKS or not np.isfinite(track.y_px[looks[inside]]).any():
             continue
         seen = _observed(raw, looks[inside], track, calibration, carried, stature_m, load_kg, points)
+        if np.isfinite(seen.sd).any(axis=1).sum() < FEWEST_LOOKS:
+            # Looked at, and nobody there.
+            continue
         before = next(
             (body for at, body in (earlier.bodies if earlier else ()) if at[0] <= looks[inside][-1] and at[-1] >= looks[inside][0]), None
         )
@@ -316,7 +319,7 @@ def _observed(
     quick = quick_frames(time_s, disc, m_per_px / DISC_TO_BODY)
     own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
     known = np.array([k for k, frame in enumerate(looks) if int(frame) in row and people.score[row[int(frame)]] > NOBODY], np.int64)
-    rows = np.array([row[int(looks[k])] for k in known])
+    rows = np.array([row[int(looks[k])] for k in known], np.int64)
     shoulders, hips, knees = (people.points[rows][:, list(MODEL_POINT[part])].mean(1) for part in ("shoulder", "hip", "knee"))
     open_hip = included_deg(shoulders, hips, knees) > OPEN_HIP_DEG
     named = [
