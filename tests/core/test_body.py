@@ -13,7 +13,7 @@ from atleta.document import validate_document
 from atleta.motion import JOINTS, JointPoint, JointTracks, facing_from_people
 from atleta.motion.body.model import CONVENTION, MODEL_POINT
 from atleta.simulation import Camera, Performance, Shoot, frames_of, truth_of
-from atleta.tracking import PoseTrack, RawTracks
+from atleta.tracking import DIRECTIONS, PoseTrack, RawTracks
 
 from .conftest import NAMES, demo_case
 from .world import DEMO, INFO, lift, true_tracks
@@ -56,7 +56,9 @@ def seen(
     frames = np.arange(0, len(raw.frame_time_s), every)
     points = model_points(truth, frames, done.build.stature_m)
     noise = np.random.default_rng(seed).normal(0, noise_m / truth["scale"]["body_m_per_px"], points.shape)
-    people = PoseTrack(frames, points + noise, np.ones(len(frames)), np.ones(points.shape[:2]))
+    people = PoseTrack(
+        frames, points + noise, np.ones(len(frames)), np.ones(points.shape[:2]), np.full((len(frames), *DIRECTIONS.shape), np.nan)
+    )
     return replace(raw, people=people), flat_truth, truth, frames
 
 

@@ -694,7 +694,7 @@ def test_whatever_stretch_of_the_lifter_is_unknown_and_wherever_events_are_every
     here, rng = held(), np.random.default_rng(seed)
     points, grip = here.lifter.points.copy(), here.lifter.bar.copy()
     first, last = np.sort(rng.uniform(-0.5, CLOCK[-1] + 0.5, 2))
-    unknown = (CLOCK < first) | (CLOCK > last) if rng.random() < 0.5 else (CLOCK > first) & (CLOCK < last)
+    unknown = (first > CLOCK) | (last < CLOCK) if rng.random() < 0.5 else (first < CLOCK) & (last > CLOCK)
     points[unknown], grip[unknown] = np.nan, np.nan
     events = {name: float(np.clip(when + rng.normal(0, 0.3), 0, CLOCK[-1])) for name, when in here.events_s.items() if rng.random() < 0.9}
     lifter = replace(here.lifter, points=points, bar=grip)

@@ -4,6 +4,7 @@ from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
 from .lens import View
 from .people import follow_lifter
+from .pose import DIRECTIONS
 from .pose_track import Box, PoseTrack
 from .rim import Rim, fit_rim
 from .shake import Shake, ShakeWatch
@@ -13,6 +14,7 @@ from .tracker import DiscTracker
 from .uprights import Uprights, edges, find_uprights
 
 __all__ = [
+    "DIRECTIONS",
     "TRACKS_VERSION",
     "Box",
     "DiscTrack",

@@ -146,7 +146,7 @@ def follow_lifter(
         return replace(PoseTrack.empty(), box=box)
     shown = _frames_to_view(time_s, track, wanted)
     last = int(np.flatnonzero(wanted)[-1])
-    follower, views, seen = _Follower(time_s, track, box), list[DiscView](), list[tuple[int, Pose]]()
+    follower, views, seen = _Follower(time_s, track, box), list[DiscView](), list[tuple[int, Pose, Floats]]()
     pictured = (0, 0)
     for frame, picture in _made_ready(frames, wanted, shown):
         if frame.index in shown and (view := disc_view(frame.luma(), *follower.disc(frame.index), follower.radius_px)):
@@ -154,14 +154,17 @@ def follow_lifter(
         if picture is None:
             continue
         pictured = (picture.shape[1], picture.shape[0])
-        seen.append((frame.index, follower.look(frame.index, picture)))
+        pose = follower.look(frame.index, picture)
+        outline = pose.outline((*follower.disc(frame.index), follower.radius_px))
+        seen.append((frame.index, replace(pose, person=None), outline))
         if on_progress and len(seen) % 5 == 0:
             on_progress(min(frame.index / max(last, 1), 1.0))
     if not seen:
         return replace(PoseTrack.empty(), box=box)
     return PoseTrack(
-        np.array([index for index, _ in seen]), np.array([pose.points for _, pose in seen]),
-        np.array([pose.score for _, pose in seen]), np.array([pose.heat for _, pose in seen]),
+        np.array([index for index, _, _ in seen]), np.array([pose.points for _, pose, _ in seen]),
+        np.array([pose.score for _, pose, _ in seen]), np.array([pose.heat for _, pose, _ in seen]),
+        np.array([outline for _, _, outline in seen]),
         _camera(views, track, *pictured), box,
     )  # fmt: skip
 
@@ -202,7 +205,11 @@ class _Follower:
         if raised and self._trunks_m:
             pose, lifter = self._under_raised(pose, lifter, known, at, picture)
         self._keep(pose, at, lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP))
-        return pose if lifter else replace(pose, score=NOBODY)
+        if lifter:
+            return pose
+        # Where its points are made up, the model still knows where the person ends; not in a square that has gone astray.
+        about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
+        return replace(pose if raised else self._model.look(picture, about_bar), score=NOBODY)
 
     def _under_raised(self, pose: Pose, lifter: bool, known: Known, at: int, picture: Picture) -> tuple[Pose, bool]:
         """Under a raised bar: the body seen or a clearer one elsewhere, and whether it is the lifter's."""

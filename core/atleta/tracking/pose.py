@@ -2,7 +2,10 @@
 
 The weights and what goes around them (the square it looks at, the refinement by heat map) are those of the model's publishers; they
 lie in `weights/` with their licence, each file known by its SHA-256. What the model says is an observation like any other: the body
-is fitted to it, and to what else is known, in `motion/body.py`.
+is fitted to it, and to what else is known, in `motion/body/`.
+
+Beside the points the model says which pixels are the person. Behind a disc it draws hips and knees to the disc, and still knows where the
+person ends: of that the outline is kept, the outermost place in each of `DIRECTIONS`.
 """
 
 from __future__ import annotations
@@ -27,6 +30,13 @@ MARGIN = 1.25
 # Networks run on so many threads: as many cores as the smallest machine has that this is made for.
 THREADS = 2
 KERNEL, SURE_HEAT = 9, 0.5
+# The outline's directions, evenly all around, clockwise from the right of the picture: `(directions, 2)`.
+DIRECTIONS = np.stack([np.cos(np.radians(np.arange(0, 360, 15))), np.sin(np.radians(np.arange(0, 360, 15)))], axis=1)
+# A disc in front of the person is cut out of them, so much larger than it is (it is blurred, and the map of the person is coarse).
+DISC_CUT = 1.08
+# What ends at the edge of the square (px of the model's input) goes on outside it.
+AT_THE_EDGE = 2
+NOSE_EARS_SHOULDERS = [0, 7, 8, 11, 12]
 
 
 @dataclass(frozen=True)
@@ -44,13 +54,45 @@ class Pose:
     """What the model says of one picture.
 
     `points` `(33, 2)` px, `score` that there is a person at all, `heat` `(33,)` how much the model's other half, a map of where each point
-    may be, agrees with where it is told (0 to 1), and the square in which to look next.
+    may be, agrees with where it is told (0 to 1), the square in which to look next, and which of the input's pixels are the person
+    `(INPUT, INPUT)`, with the way back from these into the picture.
     """
 
     points: Floats
     score: float
     heat: Floats
     follow: Square
+    person: Picture | None = None
+    to_picture: Floats | None = None
+
+    def outline(self, disc: tuple[float, float, float]) -> Floats:
+        """Where the person ends in each of `DIRECTIONS`, `(directions, 2)` px; NaN where that is not in the square. Of several pieces, and
+        of what a disc (middle and radius, px) leaves of one, that with head and shoulders counts, or the largest."""
+        nowhere = np.full(DIRECTIONS.shape, np.nan)
+        if self.person is None or self.to_picture is None:
+            return nowhere
+        to_square = cv2.invertAffineTransform(self.to_picture)
+        inside = self.person.copy()
+        if np.isfinite(disc).all():
+            x, y = to_square[:, :2] @ disc[:2] + to_square[:, 2]
+            radius = DISC_CUT * disc[2] * float(np.hypot(*to_square[:, 0]))
+            cv2.circle(inside, (round(x), round(y)), round(radius), 0, -1)
+        _, pieces = cv2.connectedComponents(inside)
+        if not pieces.any():
+            return nowhere
+        column, row = np.clip(self.points[NOSE_EARS_SHOULDERS] @ to_square[:, :2].T + to_square[:, 2], 0, INPUT - 1).round().astype(int).T
+        upper = pieces[row, column]
+        # Where the points are made up they lie on nobody.
+        counts = np.bincount(upper if upper.any() and self.score > 0 else pieces.ravel())
+        rows, columns = np.nonzero(pieces == 1 + counts[1:].argmax())
+        places = cv2.convexHull(np.column_stack([columns, rows]).astype(np.int32))[:, 0].astype(float)
+        turn = to_square[:, :2] / np.hypot(*to_square[:, 0])
+        ways = DIRECTIONS @ turn.T
+        farthest = places[(places @ ways.T).argmax(axis=0)]
+        cut = ((farthest < AT_THE_EDGE) | (farthest > INPUT - 1 - AT_THE_EDGE)).any(axis=1)
+        # The last pixel inside ends half a pixel further on.
+        told = (farthest + ways / 2) @ self.to_picture[:, :2].T + self.to_picture[:, 2]
+        return np.where(cut[:, None], np.nan, told)
 
 
 class PoseModel:
@@ -78,7 +120,8 @@ class PoseModel:
         points = shares * INPUT
         back = cv2.invertAffineTransform(to_square)
         placed = points @ back[:, :2].T + back[:, 2]
-        return Pose(placed[:POINTS], score, _heat_at(shares, heat)[:POINTS], _next_square(placed[33], placed[34]))
+        person = (self._net.get_tensor(self._outputs[1, INPUT, INPUT, 1])[0, ..., 0] > 0).astype(np.uint8)
+        return Pose(placed[:POINTS], score, _heat_at(shares, heat)[:POINTS], _next_square(placed[33], placed[34]), person, back)
 
 
 def _network() -> Any:

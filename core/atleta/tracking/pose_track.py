@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .far_disc import CameraPlace
-from .pose import POINTS
+from .pose import DIRECTIONS, POINTS
 
 Floats = NDArray[np.float64]
 
@@ -34,13 +34,15 @@ class PoseTrack:
     """What the pose model saw of the lifter.
 
     `frame` `(looks,)`: clip frames looked at; `points` `(looks, 33, 2)` px; `score` `(looks,)`, 0 to 1: that there is a person, by the
-    model's own word; `heat` `(looks, 33)`, 0 to 1: how much its map of each point agrees with where the point is told.
+    model's own word; `heat` `(looks, 33)`, 0 to 1: how much its map of each point agrees with where the point is told; `outline`
+    `(looks, directions, 2)` px: the outermost place of the person in each of `DIRECTIONS`, NaN where it is not known.
     """
 
     frame: NDArray[np.int64]
     points: Floats
     score: Floats
     heat: Floats
+    outline: Floats
     camera: CameraPlace | None = None
     """Where the camera stands, for a lifter who faces right in the picture; yaw turns its sign for one who faces left."""
     box: Box | None = None
@@ -48,7 +50,7 @@ class PoseTrack:
 
     @classmethod
     def empty(cls) -> PoseTrack:
-        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0), np.zeros((0, POINTS)))
+        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0), np.zeros((0, POINTS)), np.zeros((0, *DIRECTIONS.shape)))
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -56,6 +58,7 @@ class PoseTrack:
             "points": b64encode(self.points.astype("<f4").tobytes()).decode(),
             "score": [round(float(score), 4) for score in self.score],
             "heat": b64encode(np.round(HEAT_STEPS * self.heat).astype("u1").tobytes()).decode(),
+            "outline": b64encode(self.outline.astype("<f4").tobytes()).decode(),
             "camera": None if self.camera is None else [round(value, 6) for value in vars(self.camera).values()],
             "box": None if self.box is None else list(self.box),
         }
@@ -68,6 +71,7 @@ class PoseTrack:
             np.frombuffer(b64decode(held["points"]), "<f4").reshape(looks, POINTS, 2).astype(float),
             np.array(held["score"], float),
             np.frombuffer(b64decode(held["heat"]), "u1").reshape(looks, POINTS) / HEAT_STEPS,
+            np.frombuffer(b64decode(held["outline"]), "<f4").reshape(looks, *DIRECTIONS.shape).astype(float),
             None if held["camera"] is None else CameraPlace(*held["camera"]),
             None if held["box"] is None else Box(*held["box"]),
         )

@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
 # Of how tracks are kept; those of another are made anew.
-TRACKS_VERSION = 6
+TRACKS_VERSION = 7
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
@@ -113,7 +113,8 @@ class RawTracks:
             return self, track
         every = np.arange(len(self.frame_time_s))
         disc = self.shake.taken_out(every, np.column_stack([track.x_px, track.y_px]))
-        people = replace(self.people, points=self.shake.taken_out(self.people.frame, self.people.points))
+        points, outline = (self.shake.taken_out(self.people.frame, places) for places in (self.people.points, self.people.outline))
+        people = replace(self.people, points=points, outline=outline)
         return replace(self, people=people), replace(track, x_px=disc[:, 0], y_px=disc[:, 1])
 
 

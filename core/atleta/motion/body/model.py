@@ -13,7 +13,7 @@ STATE = (
     "ear_x", "ear_y", "nose_x", "nose_y",
 )  # fmt: skip
 SIZE = len(STATE)
-SHARED = ("depth", "yaw", "pitch", "floor", "thigh", "shin", "trunk", "upper_arm", "forearm", "grip", "stance", "received")
+SHARED = ("depth", "yaw", "pitch", "floor", "thigh", "shin", "trunk", "upper_arm", "forearm", "grip", "stance", "received", "seat", "head")
 PARTS = ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe", "ear")
 POINTS = tuple(f"{side}_{part}" for side in ("near", "far") for part in PARTS) + ("nose",)
 AT = {name: i for i, name in enumerate(STATE)}
@@ -38,6 +38,11 @@ KNEES_OUT = 0.060
 TOE_OUT = 0.045
 # What people weigh for their stature squared, kg/m².
 BODY_KG_PER_M2 = 24.0
+# From behind, folded hips look round about the joint, and from above the head about a place ahead of the ear: radii, and how far lifters
+# differ in them. Hips that open look larger, and towards the back they do. Shares of stature, measured on the demo clips.
+SEAT, SEAT_SD, HEAD, HEAD_SD, HEAD_AHEAD = 0.039, 0.008, 0.075, 0.008, 0.009
+OPEN_DEG, OPEN_SEAT = (55.0, 67.0, 82.0, 97.0, 112.0, 130.0), (0.0, 0.004, 0.007, 0.012, 0.013, 0.016)
+SEAT_BY = (0.005, 0.002, 0.0, -0.001, -0.001, 0.0)
 LEG_SD, TRUNK_SD, ARM_SD, SUM_SD = 0.035, 0.035, 0.04, 0.012
 STATURE_SD_UNKNOWN = 0.08
 

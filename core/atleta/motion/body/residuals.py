@@ -12,13 +12,21 @@ from .model import (
     AT,
     FOREARM,
     HALF,
+    HEAD,
+    HEAD_AHEAD,
+    HEAD_SD,
     LEG_SD,
     NECK,
+    OPEN_DEG,
+    OPEN_SEAT,
     PALM,
     POINT,
     POINTS,
     RECEIVED,
     RECEIVED_SD,
+    SEAT,
+    SEAT_BY,
+    SEAT_SD,
     SHARED,
     SHIN,
     STANCE,
@@ -31,9 +39,10 @@ from .model import (
     UPPER_ARM,
     as_model_sees,
     balance_of,
+    included_deg,
     places_of,
 )
-from .scene import Scene
+from .scene import ABOVE, BEHIND, Scene
 
 Floats = NDArray[np.float64]
 
@@ -42,6 +51,8 @@ SET_SD_M = 0.002
 # How far off a point that is plainly seen may be (m), and how much worse where something covers it.
 SEEN_SD = {"shoulder": 0.020, "elbow": 0.035, "hip": 0.022, "knee": 0.018, "ankle": 0.016, "heel": 0.020, "toe": 0.022, "ear": 0.015,
            "nose": 0.015}  # fmt: skip
+# The person's outline is coarse, and neither hips nor heads are circles.
+OUTLINE_SD_M = 0.012
 # A point this plain (in its own deviations) is where a fit may start from.
 TRUSTED_SD = 2.5
 # Fewer looks at feet than these tell no floor.
@@ -112,6 +123,16 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         hip = off[:, POINT[f"{side}_hip"]]
         hip -= (1 - counts)[:, None] * (hip * along).sum(1, keepdims=True) * along
     add(np.nan_to_num(off, nan=0.0, posinf=0.0, neginf=0.0).reshape(len(states), -1), SOFT)
+
+    # Where the outline ends behind the hips and above the head: those of the side that is further out.
+    opened = included_deg(places[:, POINT["near_shoulder"]], places[:, POINT["near_hip"]], places[:, POINT["near_knee"]])
+    seat = (shared[..., 12] + S * np.interp(opened, OPEN_DEG, OPEN_SEAT))[:, None] + S * np.array(SEAT_BY)
+    crown = np.broadcast_to(shared[..., 13], len(states))[:, None]
+    for part, ahead, ways, ended, radii in (("hip", 0.0, BEHIND, seen.seat, seat), ("ear", HEAD_AHEAD, ABOVE, seen.crown, crown)):
+        middles = places[:, [POINT[f"near_{part}"], POINT[f"far_{part}"]]] + [ahead * S, 0.0, 0.0]
+        both, each_m = scene.project(middles, shared)
+        here_m = each_m[:, :1]
+        add(np.nan_to_num(((both @ ways.T).max(axis=1) * here_m + radii - ended * here_m) / (OUTLINE_SD_M * slow)), SOFT)
 
     # What the coach set by hand is all but certain, and is the joint itself.
     told = np.zeros((len(states), len(POINTS), 2))
@@ -221,7 +242,7 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     add((length("near_ear", "nose") - 0.069 * S) / 0.008, FULL)
     trunk = np.arctan2(shoulder[:, 1] - at("near_hip")[:, 1], shoulder[:, 0] - at("near_hip")[:, 0])
     # A lifter looks ahead: the neck stands up more than the trunk does.
-    neck = np.radians(60) + np.clip(trunk, 0.2, 1.8) / 3
+    neck = np.radians(50) + 0.44 * np.clip(trunk, 0.2, 1.8)
     add((at("near_ear")[:, :2] - shoulder - NECK * S * np.stack([np.cos(neck), np.sin(neck)], axis=-1)) / (0.025 * slow), SOFT)
     add((at("nose")[:, :2] - at("near_ear")[:, :2] - [0.057 * S, -0.02 * S]) / (0.02 * slow), FULL)
     # Arms that hang or pull are straight unless something shows them bent; so are arms under a bar that is at rest overhead.
@@ -298,6 +319,7 @@ def priors(scene: Scene) -> Believed:
         ((6,), TRUNK * S, TRUNK_SD * TRUNK * S * loose), ((4, 5, 6), (THIGH + SHIN + TRUNK) * S, SUM_SD * 0.79 * S * loose),
         ((7,), UPPER_ARM * S, ARM_SD * UPPER_ARM * S * loose), ((8,), FOREARM * S, ARM_SD * FOREARM * S * loose), ((9,), grip, 0.04),
         ((10,), STANCE * S, STANCE_SD * S), ((11,), RECEIVED * S, RECEIVED_SD * S),
+        ((12,), SEAT * S, SEAT_SD * S), ((13,), HEAD * S, HEAD_SD * S),
     ]  # fmt: skip
     rows = np.array([np.isin(np.arange(len(SHARED)), columns).astype(float) for columns, _, _ in told])
     start = np.array([value for columns, value, _ in told if len(columns) == 1])

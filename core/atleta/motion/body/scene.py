@@ -11,6 +11,16 @@ from ...tracking.lens import plane_from_picture
 from .model import SIZE
 
 Floats = NDArray[np.float64]
+
+
+def _ways(first_deg: int, last_deg: int) -> Floats:
+    angles = np.radians(np.arange(first_deg, last_deg + 1, 15))
+    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
+
+
+# Directions in which hips are the outermost of a bent body, from straight above and behind to below and behind, and those in which the head
+# is: `(directions, 2)`, ahead and up.
+BEHIND, ABOVE = _ways(135, 210), _ways(60, 120)
 SLEEVE_M, STACK_M_PER_KG, USUAL_LOAD_KG = 0.685, 0.0025, 80.0
 
 
@@ -57,6 +67,11 @@ class Observed:
     disc_radius_m: float = 0.225
     camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
     """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""
+    seat: Floats = field(default_factory=lambda: np.zeros((0, len(BEHIND))))
+    """`(frames, BEHIND)`: how far out (px) the person's outline goes in each direction behind the hips; NaN where what is outermost is not
+    theirs, or not known."""
+    crown: Floats = field(default_factory=lambda: np.zeros((0, len(ABOVE))))
+    """The same of the head, `(frames, ABOVE)`."""
     fixed: tuple[tuple[int, int, float, float], ...] = ()
     """The coach's points: index of the frame here, of the point, and u and v (px)."""
 
@@ -133,7 +148,7 @@ class Scene:
             self,
             seen=replace(
                 seen, points=np.tile(seen.points, (times, 1, 1)), sd=np.tile(seen.sd, (times, 1)), disc=np.tile(seen.disc, (times, 1)),
-                held=np.tile(seen.held, times),
+                seat=np.tile(seen.seat, (times, 1)), crown=np.tile(seen.crown, (times, 1)), held=np.tile(seen.held, times),
                 fixed=tuple((row[0] + turn * len(seen.time_s), *row[1:]) for turn in range(times) for row in seen.fixed),
             ),
             speed_m_s=np.tile(self.speed_m_s, times),

@@ -20,7 +20,7 @@ from ..calibration import Calibration
 from .fit import CLOSELY, CORRECTED, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD, discs_above_feet_m
-from .scene import Body, Observed
+from .scene import ABOVE, BEHIND, Body, Observed
 
 Floats = NDArray[np.float64]
 
@@ -41,6 +41,11 @@ SMOOTH_WAY, JUMP_SCALE = 7, 1.5
 UNSURE_SCORE, UNSURE_UPPER, UNSURE_LOWER = 0.5, 1.5, 20.0
 LOWER = frozenset({"hip", "knee", "ankle", "heel", "toe"})
 DISC_TO_BODY = 1.2
+# Hips and heads are round in the outline: what is outermost in several directions belongs to one where it lies on a circle of such a
+# radius, but for so much (shares of stature). What ends near to the disc is only cut off by it.
+SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.08), (0.045, 0.10), 0.006, 3, 1.15
+# A head so far above the bar is the highest of a lifter; hips are so far from it (shares of stature), and lower by so much.
+CROWN_ABOVE_BAR, SEAT_FROM_HEAD, SEAT_BELOW_HEAD = 0.2, (0.25, 0.56), 0.12
 # A bar falls faster than this only when nobody holds it; it was let go so long before.
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
@@ -341,6 +346,21 @@ def _observed(
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
         own[known, k], sd[known, k] = place, worse
+    looked = np.array([k for k, frame in enumerate(looks) if int(frame) in row], np.int64)
+    heads = np.full((len(looks), 2), np.nan)
+    heads[known] = _upright(people.points[rows][:, list(MODEL_POINT["ear"])].mean(1), calibration)
+    seat, crown = np.full((len(looks), len(BEHIND)), np.nan), np.full((len(looks), len(ABOVE)), np.nan)
+    seat[looked], crown[looked] = _ends(
+        _upright(people.outline[[row[int(looks[k])] for k in looked]], calibration), heads[looked], disc[looked],
+        (stature_m or UNKNOWN_STATURE_M) / m_per_px,
+    )  # fmt: skip
+    import os
+
+    V = os.environ.get("ATLETA_VAR", "")
+    if "noseat" in V:
+        seat[:] = np.nan
+    if "nocrown" in V:
+        crown[:] = np.nan
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
         # Where the coach corrects the model, it was wrong a moment before and after as well.
@@ -361,8 +381,55 @@ def _observed(
             (sign * float(np.radians(camera.yaw_deg)), float(np.radians(camera.yaw_sd_deg))),
             (0.0 if calibration.view else float(np.radians(camera.horizon_deg)), float(np.radians(camera.horizon_sd_deg))),
         ),
-        fixed=fixed,
+        seat=seat, crown=crown, fixed=fixed,
     )  # fmt: skip
+
+
+def _ends(outline: Floats, heads: Floats, disc: Floats, stature_px: float) -> tuple[Floats, Floats]:
+    """How far out outlines `(looks, directions, 2)` go behind the hips `(looks, BEHIND)` and above the head `(looks, ABOVE)`, px; NaN where
+    that is not theirs. Heads by the model's points `(looks, 2)`, NaN where it told nobody, stand in where an outline shows none."""
+    if len(outline) == 0:
+        return np.zeros((0, len(BEHIND))), np.zeros((0, len(ABOVE)))
+    top, places = _outermost(outline, ABOVE)
+    with np.errstate(invalid="ignore"):
+        top[places[..., 1] - disc[:, None, 1] < CROWN_ABOVE_BAR * stature_px] = np.nan
+    crown, head = _rounded(top, ABOVE, CROWN_RADIUS, stature_px)
+    back, places = _outermost(outline, BEHIND)
+    head = np.where(np.isfinite(head), head, heads)[:, None]
+    with np.errstate(invalid="ignore"):
+        far, below = np.linalg.norm(places - head, axis=-1) / stature_px, (head - places)[..., 1] / stature_px
+        theirs = (far > SEAT_FROM_HEAD[0]) & (far < SEAT_FROM_HEAD[1]) & (below > SEAT_BELOW_HEAD)
+        theirs &= ~(np.linalg.norm(places - disc[:, None, :2], axis=-1) < CUT_EDGE * disc[:, None, 2])
+    return _rounded(np.where(theirs, back, np.nan), BEHIND, SEAT_RADIUS, stature_px)[0], crown
+
+
+def _outermost(outline: Floats, ways: Floats) -> tuple[Floats, Floats]:
+    """How far out outlines `(looks, directions, 2)` go `(looks, ways)`, px, and where; NaN where nothing is known."""
+    out = np.where(np.isfinite(outline[..., :1]), outline @ ways.T, -np.inf)
+    places = np.take_along_axis(outline, out.argmax(axis=1)[..., None], axis=1)
+    out = out.max(axis=1)
+    return np.where(np.isfinite(out), out, np.nan), places
+
+
+def _rounded(out: Floats, ways: Floats, radius: tuple[float, float], stature_px: float) -> tuple[Floats, Floats]:
+    """What of it lies on a circle of such a radius, `(looks, ways)` px, and the circle's middle `(looks, 2)`; NaN where nothing does."""
+    made, middle, here = np.full_like(out, np.nan), np.full((len(out), 2), np.nan), np.isfinite(out)
+    while (left := here.sum(axis=1) >= FEWEST_DIRECTIONS).any():
+        # All looks in which the same directions are known are fitted at once.
+        for known in np.unique(here[left], axis=0):
+            rows, columns = np.flatnonzero(left & (here == known).all(axis=1)), np.flatnonzero(known)
+            circle = np.column_stack([ways[columns], np.ones(len(columns))])
+            ends = out[np.ix_(rows, columns)]
+            fitted = ends @ np.linalg.pinv(circle).T
+            off = np.abs(fitted @ circle.T - ends) / stature_px
+            round_ = off.max(axis=1) <= ROUND_SD
+            of_size = round_ & (fitted[:, 2] > radius[0] * stature_px) & (fitted[:, 2] < radius[1] * stature_px)
+            made[np.ix_(rows[of_size], columns)], middle[rows[of_size]] = ends[of_size], fitted[of_size, :2]
+            here[rows[round_]] = False
+            # An end of the arc may be something else's.
+            worse = np.where(off[:, 0] > off[:, -1], columns[0], columns[-1])
+            here[rows[~round_], worse[~round_]] = False
+    return made, middle
 
 
 def restlessness(places: Floats) -> Floats:

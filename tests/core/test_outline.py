@@ -1,0 +1,168 @@
+"""Where the person ends: read from the model's map of the person, told apart from discs and others, and what the body is fitted to."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from atleta.motion.body.scene import ABOVE, BEHIND
+from atleta.motion.body.sight import CROWN_RADIUS, SEAT_RADIUS, _ends
+from atleta.simulation import Camera, Wanted, asked_set, play
+from atleta.tracking import DIRECTIONS, PoseTrack
+from atleta.tracking.pose import INPUT, Pose, Square, _matrix
+
+from .test_body import document_of, errors_mm, seen
+from .world import BUILD, lift
+
+NO_DISC = (np.nan, np.nan, np.nan)
+
+
+def looked(*circles: tuple[float, float, float], square: Square, head: tuple[float, float] = (0.0, 0.0), score: float = 1.0) -> Pose:
+    """A look at circles in a picture (middle and radius, px), all of them the person, with all upper points at the head."""
+    to_square = _matrix(square)
+    person = np.zeros((INPUT, INPUT), np.uint8)
+    for x, y, radius in circles:
+        column, row = to_square[:, :2] @ [x, y] + to_square[:, 2]
+        cv2.circle(person, (round(column), round(row)), round(radius * INPUT / square.side_px), 1, -1)
+    points = np.tile(np.array(head), (33, 1))
+    return Pose(points, score, np.ones(33), square, person, cv2.invertAffineTransform(to_square))
+
+
+@pytest.mark.parametrize("turn", [0.0, 0.4, -1.2])
+def test_a_round_person_ends_a_radius_from_the_middle_whichever_way_the_square_is_turned(turn: float) -> None:
+    square = Square(640.0, 360.0, 512.0, turn)
+    told = looked((640.0, 360.0, 120.0), square=square, head=(640.0, 360.0)).outline(NO_DISC)
+    assert told == pytest.approx([640.0, 360.0] + 120.0 * DIRECTIONS, abs=3.0 + 120 * (1 - np.cos(np.radians(7.5))) + 15)
+    out = (told - [640.0, 360.0]) @ DIRECTIONS.T
+    assert np.diag(out) == pytest.approx(120.0, abs=3.0)
+
+
+def test_a_disc_in_front_and_whoever_else_is_there_are_not_the_person() -> None:
+    square = Square(640.0, 360.0, 512.0)
+    person, disc, other = (560.0, 300.0, 60.0), (660.0, 340.0, 70.0), (760.0, 420.0, 90.0)
+    pose = looked(person, disc, other, square=square, head=person[:2])
+    out = pose.outline(disc) @ DIRECTIONS.T
+    assert out[12, 12] == pytest.approx((np.array(person[:2]) @ DIRECTIONS[12]) + 60.0, abs=3.0)
+    # To the right the disc cuts off where the person ends.
+    assert out[:, 0].max() < person[0] + 60 - 3
+    # Where points are made up they say nothing: then who is larger counts.
+    larger = replace(pose, score=0.0).outline(disc) @ DIRECTIONS.T
+    assert larger[:, 0].max() == pytest.approx(760 + 90, abs=3.0)
+
+
+def test_what_goes_on_outside_the_square_does_not_end_there() -> None:
+    told = looked((640.0, 200.0, 150.0), square=Square(640.0, 360.0, 512.0), head=(640.0, 200.0)).outline(NO_DISC)
+    up, down = 18, 6
+    assert np.isnan(told[up]).all()
+    assert told[down] == pytest.approx([640.0, 350.0], abs=20)
+
+
+def test_nobody_ends_nowhere() -> None:
+    assert np.isnan(looked(square=Square(640.0, 360.0, 512.0)).outline(NO_DISC)).all()
+    assert np.isnan(Pose(np.zeros((33, 2)), 1.0, np.ones(33), Square(0, 0, 1)).outline(NO_DISC)).all()
+
+
+STATURE_PX = 400.0
+HEAD, HIP = np.array([40.0, 380.0]), np.array([-120.0, 250.0])
+FAR_DISC = np.array([[0.0, 90.0, 52.0]])
+
+
+def around(*circles: tuple[np.ndarray, float]) -> np.ndarray:
+    """The outline of circles, as `Pose.outline` tells it, of one look; v is up."""
+    ways = DIRECTIONS * [1, -1]
+    ends = np.stack([middle + radius * ways for middle, radius in circles])
+    out = (ends * ways).sum(-1).argmax(axis=0)
+    return ends[out, np.arange(len(ways))][None]
+
+
+def test_hips_and_head_are_known_by_being_round() -> None:
+    outline = around((HEAD, 26.0), (HIP, 16.0), (np.array([-60.0, 10.0]), 8.0))
+    seat, crown = _ends(outline, np.full((1, 2), np.nan), FAR_DISC, STATURE_PX)
+    known = np.isfinite(seat[0])
+    assert known.sum() >= 3
+    assert seat[0, known] == pytest.approx((BEHIND @ HIP + 16.0)[known], abs=0.02 * 16)
+    assert crown[0] == pytest.approx(ABOVE @ HEAD + 26.0, abs=0.02 * 26)
+
+
+@pytest.mark.parametrize("radius", [0.5 * SEAT_RADIUS[0], 1.5 * SEAT_RADIUS[1]])
+def test_what_is_rounder_or_sharper_than_hips_is_something_else(radius: float) -> None:
+    seat, _ = _ends(around((HEAD, 26.0), (HIP, radius * STATURE_PX)), np.full((1, 2), np.nan), FAR_DISC, STATURE_PX)
+    assert np.isnan(seat).all()
+
+
+def test_without_a_head_there_are_hips_only_where_the_model_told_of_somebody() -> None:
+    # A hand above the head is no head.
+    outline = around((HEAD + [0.0, 60.0], 0.5 * CROWN_RADIUS[0] * STATURE_PX), (HIP, 16.0))
+    seat, crown = _ends(outline, np.full((1, 2), np.nan), FAR_DISC, STATURE_PX)
+    assert np.isnan(crown).all()
+    assert np.isnan(seat).all()
+    assert np.isfinite(_ends(outline, HEAD[None], FAR_DISC, STATURE_PX)[0]).any()
+
+
+def test_hips_at_the_edge_of_a_disc_are_cut_off_by_it() -> None:
+    near = np.array([[*(HIP + [-30.0, 0.0]), 52.0]])
+    assert np.isnan(_ends(around((HEAD, 26.0), (HIP, 16.0)), np.full((1, 2), np.nan), near, STATURE_PX)[0]).all()
+
+
+def test_a_head_beside_a_bar_overhead_is_not_taken_for_the_highest() -> None:
+    overhead = np.array([[20.0, 460.0, 52.0]])
+    assert np.isnan(_ends(around((HEAD, 26.0), (HIP, 16.0)), HEAD[None], overhead, STATURE_PX)[1]).all()
+
+
+def outlined(truth: dict, frames: np.ndarray, stature_m: float, seat: float, head: float) -> np.ndarray:
+    """The outline of a body whose hips and head are so round (shares of stature), `(looks, directions, 2)` px."""
+    px = stature_m / truth["scale"]["body_m_per_px"]
+
+    def at(name: str) -> np.ndarray:
+        return np.stack([np.array(truth["joints"][name][axis])[frames] for axis in ("x_px", "y_px")], axis=-1)
+
+    sizes = {"hip": seat, "ear": head, "shoulder": 0.04, "ankle": 0.02, "heel": 0.01, "toe": 0.01, "knee": 0.02}
+    ends = np.stack([at(f"{side}_{part}")[:, None] + size * px * DIRECTIONS for part, size in sizes.items() for side in ("left", "right")])
+    out = (ends * DIRECTIONS).sum(-1).argmax(axis=0)
+    return np.take_along_axis(ends, out[None, ..., None], axis=0)[0]
+
+
+@pytest.mark.parametrize(("seat", "head"), [(0.034, 0.062), (0.048, 0.072)])
+@pytest.mark.parametrize("facing", ["right", "left"])
+def test_hips_that_the_model_draws_to_the_disc_are_where_the_outline_ends_however_high_they_are_set(
+    facing: str, seat: float, head: float
+) -> None:
+    done = play(asked_set(Wanted("snatch", BUILD, 80.0, 80.0, None, {"hips_high_at_start": 0.9}, "", 1)))
+    raw, flat_truth, truth, frames = seen(done, Camera(facing=facing))
+    events, times = flat_truth["events"], np.array(truth["clip"]["frame_time_s"])[frames]
+    low = times < events["knee"]
+    points = raw.people.points.copy()
+    disc = np.stack([np.array(truth["disc"][axis])[frames] for axis in ("x_px", "y_px")], axis=-1)
+    rng = np.random.default_rng(3)
+    for column in range(23, 33):
+        points[low, column] = 0.3 * points[low, column] + 0.7 * disc[low] + rng.normal(0, 25, (int(low.sum()), 2))
+    blind = replace(raw.people, points=points)
+    outline = outlined(truth, frames, done.build.stature_m, seat, head)
+    off = {
+        name: np.median(errors_mm(document_of(replace(raw, people=people), "snatch", done), truth, f"{facing}_hip", events["knee"]))
+        for name, people in {"blind": blind, "outlined": replace(blind, outline=outline)}.items()
+    }
+    assert off["outlined"] < 20, off
+    assert off["outlined"] < off["blind"] / 2, off
+
+
+def test_a_lifter_whom_the_points_do_not_show_while_the_bar_is_low_is_fitted_to_the_outline() -> None:
+    done = lift("snatch")
+    raw, flat_truth, truth, frames = seen(done, Camera())
+    events, times = flat_truth["events"], np.array(truth["clip"]["frame_time_s"])[frames]
+    nobody = replace(raw.people, score=np.where(times < events["contact"], 0.0, raw.people.score))
+    outline = outlined(truth, frames, done.build.stature_m, 0.040, 0.065)
+    document = document_of(replace(raw, people=replace(nobody, outline=outline)), "snatch", done)
+    for part, most in (("hip", 25), ("shoulder", 45)):
+        assert np.median(errors_mm(document, truth, f"right_{part}", events["knee"])) < most
+
+
+def test_outlines_survive_being_written_and_read() -> None:
+    rng = np.random.default_rng(1)
+    kept = PoseTrack(
+        np.array([3, 5]), rng.normal(0, 300, (2, 33, 2)), np.ones(2), np.ones((2, 33)), rng.normal(0, 300, (2, *DIRECTIONS.shape))
+    )
+    assert PoseTrack.from_json(kept.to_json()).outline == pytest.approx(kept.outline, abs=1e-3)
