@@ -207,9 +207,11 @@ class _Follower:
         self._keep(pose, at, lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP))
         if lifter:
             return pose
-        # Where its points are made up, the model still knows where the person ends; not in a square that has gone astray.
+        if raised:
+            return replace(pose, score=NOBODY, person=None)
+        # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
-        return replace(pose if raised else self._model.look(picture, about_bar), score=NOBODY)
+        return replace(self._model.look(picture, about_bar), score=NOBODY)
 
     def _under_raised(self, pose: Pose, lifter: bool, known: Known, at: int, picture: Picture) -> tuple[Pose, bool]:
         """Under a raised bar: the body seen or a clearer one elsewhere, and whether it is the lifter's."""

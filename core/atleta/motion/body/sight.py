@@ -43,9 +43,13 @@ LOWER = frozenset({"hip", "knee", "ankle", "heel", "toe"})
 DISC_TO_BODY = 1.2
 # Hips and heads are round in the outline: what is outermost in several directions belongs to one where it lies on a circle of such a
 # radius, but for so much (shares of stature). What ends near to the disc is only cut off by it.
-SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.08), (0.045, 0.10), 0.006, 3, 1.15
-# A head so far above the bar is the highest of a lifter; hips are so far from it (shares of stature), and lower by so much.
-CROWN_ABOVE_BAR, SEAT_FROM_HEAD, SEAT_BELOW_HEAD = 0.2, (0.25, 0.56), 0.12
+SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.065), (0.045, 0.10), 0.006, 3, 1.15
+# A head so far above the bar is the highest of a lifter. However a trunk is held, head and hips stay so far apart. Where no disc hides them
+# both are where the model's points say, give or take so much: who stands behind a lifter ends further out (shares of stature).
+CROWN_ABOVE_BAR, HEAD_TO_HIPS, AGREES = 0.2, (0.35, 0.47), 0.06
+# Hips that so few other looks about that time (s) show, within so much and what hips may have moved (shares of stature, and a second), are
+# none.
+SHOWN_BY, ABOUT_S, SHOWN_WITHIN, HIPS_MOVE = 2, 0.15, 0.02, 0.3
 # A bar falls faster than this only when nobody holds it; it was let go so long before.
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
@@ -246,8 +250,17 @@ def _fitted(seen: Observed, before: Body | None) -> Body:
 
 
 def _doubting(seen: Observed, looks: NDArray[np.bool_]) -> Observed:
-    """What was seen, with these looks (`(looks,)`) next to nothing beside others, and still better than nothing at all."""
-    return replace(seen, sd=np.where(looks[:, None], STRANGE_WORSE * seen.sd, seen.sd))
+    """What was seen, with these looks (`(looks,)`) next to nothing beside others, and still better than nothing at all. Where a low
+    disc draws points to itself, the outline still stands."""
+    sd = np.where(looks[:, None], STRANGE_WORSE * seen.sd, seen.sd)
+    elsewhere = (looks & ~_low(seen.disc, seen.disc_radius_m, seen.from_floor))[:, None]
+    return replace(seen, sd=sd, seat=np.where(elsewhere, np.nan, seen.seat), crown=np.where(elsewhere, np.nan, seen.crown))
+
+
+def _low(disc: Floats, radius_m: float, from_floor: bool) -> NDArray[np.bool_]:
+    """Where a bar that came from the floor is so low that its disc `(looks, 3)` hides the lower body, `(looks,)`."""
+    height_m = (disc[:, 1] - np.nanpercentile(disc[:, 1], 3)) * radius_m / np.nanmedian(disc[:, 2])
+    return np.asarray(from_floor & (np.nan_to_num(height_m, nan=np.inf) < LOW_BAR_M))
 
 
 def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
@@ -256,9 +269,7 @@ def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
     nearest = np.abs(body.time_s[:, None] - seen.time_s).argmin(axis=0)
     off = np.hypot(*np.moveaxis(seen.points - body.points_px[nearest], -1, 0)) * body.shared["depth"] / body.focal_px
     off[~np.isfinite(seen.sd)] = np.nan
-    height_m = (seen.disc[:, 1] - np.nanpercentile(seen.disc[:, 1], 3)) * seen.disc_radius_m / np.nanmedian(seen.disc[:, 2])
-    low = seen.from_floor & (np.nan_to_num(height_m, nan=np.inf) < LOW_BAR_M)
-    off[np.ix_(low, np.setdiff1d(np.arange(len(POINTS)), UPPER))] = np.nan
+    off[np.ix_(_low(seen.disc, seen.disc_radius_m, seen.from_floor), np.setdiff1d(np.arange(len(POINTS)), UPPER))] = np.nan
     told = np.isfinite(off).any(axis=1)
     middle = np.zeros(len(off))
     middle[told] = np.nanmedian(off[told], axis=1)
@@ -347,20 +358,15 @@ def _observed(
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
         own[known, k], sd[known, k] = place, worse
     looked = np.array([k for k, frame in enumerate(looks) if int(frame) in row], np.int64)
-    heads = np.full((len(looks), 2), np.nan)
+    heads, seats = (np.full((len(looks), 2), np.nan) for _ in range(2))
     heads[known] = _upright(people.points[rows][:, list(MODEL_POINT["ear"])].mean(1), calibration)
+    seats[known] = _upright(hips, calibration)
     seat, crown = np.full((len(looks), len(BEHIND)), np.nan), np.full((len(looks), len(ABOVE)), np.nan)
+    low = _low(disc, calibration.scale.disc_diameter_m / 2, carried.from_floor)
     seat[looked], crown[looked] = _ends(
-        _upright(people.outline[[row[int(looks[k])] for k in looked]], calibration), heads[looked], disc[looked],
-        (stature_m or UNKNOWN_STATURE_M) / m_per_px,
+        time_s[looked], _upright(people.outline[[row[int(looks[k])] for k in looked]], calibration), heads[looked], seats[looked],
+        disc[looked], low[looked], (stature_m or UNKNOWN_STATURE_M) / m_per_px,
     )  # fmt: skip
-    import os
-
-    V = os.environ.get("ATLETA_VAR", "")
-    if "noseat" in V:
-        seat[:] = np.nan
-    if "nocrown" in V:
-        crown[:] = np.nan
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
         # Where the coach corrects the model, it was wrong a moment before and after as well.
@@ -385,22 +391,37 @@ def _observed(
     )  # fmt: skip
 
 
-def _ends(outline: Floats, heads: Floats, disc: Floats, stature_px: float) -> tuple[Floats, Floats]:
+def _ends(
+    time_s: Floats, outline: Floats, heads: Floats, hips: Floats, disc: Floats, low: NDArray[np.bool_], stature_px: float
+) -> tuple[Floats, Floats]:
     """How far out outlines `(looks, directions, 2)` go behind the hips `(looks, BEHIND)` and above the head `(looks, ABOVE)`, px; NaN where
-    that is not theirs. Heads by the model's points `(looks, 2)`, NaN where it told nobody, stand in where an outline shows none."""
+    that is not theirs.
+
+    Args:
+        heads, hips: where the model's points are `(looks, 2)`; NaN where it told nobody.
+        disc: `(looks, 3)`, and where it is so low that points may be drawn to it `(looks,)`.
+    """
     if len(outline) == 0:
         return np.zeros((0, len(BEHIND))), np.zeros((0, len(ABOVE)))
-    top, places = _outermost(outline, ABOVE)
+
+    def apart(a: Floats, b: Floats) -> Floats:
+        return np.asarray(np.linalg.norm(a - b, axis=-1) / stature_px)
+
     with np.errstate(invalid="ignore"):
+        top, places = _outermost(outline, ABOVE)
         top[places[..., 1] - disc[:, None, 1] < CROWN_ABOVE_BAR * stature_px] = np.nan
-    crown, head = _rounded(top, ABOVE, CROWN_RADIUS, stature_px)
-    back, places = _outermost(outline, BEHIND)
-    head = np.where(np.isfinite(head), head, heads)[:, None]
-    with np.errstate(invalid="ignore"):
-        far, below = np.linalg.norm(places - head, axis=-1) / stature_px, (head - places)[..., 1] / stature_px
-        theirs = (far > SEAT_FROM_HEAD[0]) & (far < SEAT_FROM_HEAD[1]) & (below > SEAT_BELOW_HEAD)
-        theirs &= ~(np.linalg.norm(places - disc[:, None, :2], axis=-1) < CUT_EDGE * disc[:, None, 2])
-    return _rounded(np.where(theirs, back, np.nan), BEHIND, SEAT_RADIUS, stature_px)[0], crown
+        crown, head = _rounded(top, ABOVE, CROWN_RADIUS, stature_px)
+        away = ~low & ~(apart(head, heads) < AGREES)
+        crown[away], head[away] = np.nan, np.nan
+        back, places = _outermost(outline, BEHIND)
+        back[apart(places, disc[:, None, :2]) * stature_px < CUT_EDGE * disc[:, None, 2]] = np.nan
+        seat, middle = _rounded(back, BEHIND, SEAT_RADIUS, stature_px)
+        reach = apart(np.where(np.isfinite(head), head, heads), middle)
+        theirs = (reach > HEAD_TO_HIPS[0]) & (reach < HEAD_TO_HIPS[1]) & (low | (apart(middle, hips) < AGREES))
+        between_s = np.abs(time_s[:, None] - time_s)
+        alike = (between_s < ABOUT_S) & theirs & (apart(middle[:, None], middle) < SHOWN_WITHIN + HIPS_MOVE * between_s)
+        seat[~theirs | (alike.sum(axis=1) <= SHOWN_BY)] = np.nan
+    return seat, crown
 
 
 def _outermost(outline: Floats, ways: Floats) -> tuple[Floats, Floats]:
