@@ -66,7 +66,7 @@ def test_nobody_ends_nowhere() -> None:
 
 
 STATURE_PX = 400.0
-HEAD, HIP = np.array([40.0, 380.0]), np.array([-120.0, 250.0])
+HEAD, HIP = np.array([40.0, 330.0]), np.array([-120.0, 250.0])
 FAR_DISC = np.array([[0.0, 90.0, 52.0]])
 
 
@@ -78,38 +78,75 @@ def around(*circles: tuple[np.ndarray, float]) -> np.ndarray:
     return ends[out, np.arange(len(ways))][None]
 
 
+LOOKS = 5
+TIMES = np.arange(LOOKS) / 30
+NOWHERE = np.full((LOOKS, 2), np.nan)
+
+
+def ends(
+    *circles: tuple[np.ndarray, float], low: bool = True, heads: np.ndarray | None = None, hips: np.ndarray | None = None,
+    disc: np.ndarray = FAR_DISC, odd: np.ndarray | None = None,
+) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
+    """Looks at the same circles; in one of them, where asked, another outline."""
+    outline = np.repeat(around(*circles), LOOKS, axis=0)
+    if odd is not None:
+        outline[2] = odd[0]
+    heads, hips = (NOWHERE if told is None else np.tile(told, (LOOKS, 1)) for told in (heads, hips))
+    return _ends(TIMES, outline, heads, hips, np.repeat(disc, LOOKS, axis=0), np.full(LOOKS, low), STATURE_PX)
+
+
 def test_hips_and_head_are_known_by_being_round() -> None:
-    outline = around((HEAD, 26.0), (HIP, 16.0), (np.array([-60.0, 10.0]), 8.0))
-    seat, crown = _ends(outline, np.full((1, 2), np.nan), FAR_DISC, STATURE_PX)
+    seat, crown = ends((HEAD, 29.0), (HIP, 16.0), (np.array([-60.0, 10.0]), 8.0))
     known = np.isfinite(seat[0])
     assert known.sum() >= 3
     assert seat[0, known] == pytest.approx((BEHIND @ HIP + 16.0)[known], abs=0.02 * 16)
-    assert crown[0] == pytest.approx(ABOVE @ HEAD + 26.0, abs=0.02 * 26)
+    assert crown[0] == pytest.approx(ABOVE @ HEAD + 29.0, abs=0.02 * 29)
 
 
 @pytest.mark.parametrize("radius", [0.5 * SEAT_RADIUS[0], 1.5 * SEAT_RADIUS[1]])
 def test_what_is_rounder_or_sharper_than_hips_is_something_else(radius: float) -> None:
-    seat, _ = _ends(around((HEAD, 26.0), (HIP, radius * STATURE_PX)), np.full((1, 2), np.nan), FAR_DISC, STATURE_PX)
-    assert np.isnan(seat).all()
+    assert np.isnan(ends((HEAD, 29.0), (HIP, radius * STATURE_PX))[0]).all()
+
+
+def test_hips_nearer_to_the_head_or_further_from_it_than_a_trunk_is_long_are_something_else() -> None:
+    for off in (-60.0, 60.0):
+        assert np.isnan(ends((HEAD, 29.0), (HIP + [off, 0.0], 16.0))[0]).all()
 
 
 def test_without_a_head_there_are_hips_only_where_the_model_told_of_somebody() -> None:
     # A hand above the head is no head.
-    outline = around((HEAD + [0.0, 60.0], 0.5 * CROWN_RADIUS[0] * STATURE_PX), (HIP, 16.0))
-    seat, crown = _ends(outline, np.full((1, 2), np.nan), FAR_DISC, STATURE_PX)
+    hand = (HEAD + [0.0, 60.0], 0.5 * CROWN_RADIUS[0] * STATURE_PX)
+    seat, crown = ends(hand, (HIP, 16.0))
     assert np.isnan(crown).all()
     assert np.isnan(seat).all()
-    assert np.isfinite(_ends(outline, HEAD[None], FAR_DISC, STATURE_PX)[0]).any()
+    assert np.isfinite(ends(hand, (HIP, 16.0), heads=HEAD)[0]).any()
+
+
+def test_where_no_disc_hides_them_head_and_hips_are_where_the_models_points_say() -> None:
+    seat, crown = ends((HEAD, 29.0), (HIP, 16.0), low=False, heads=HEAD, hips=HIP)
+    assert np.isfinite(seat).any()
+    assert np.isfinite(crown).any()
+    # Somebody who stands behind the lifter ends further out.
+    seat, crown = ends((HEAD, 29.0), (HIP, 16.0), low=False, heads=HEAD - [0.0, 40.0], hips=HIP + [40.0, 0.0])
+    assert np.isnan(seat).all()
+    assert np.isnan(crown).all()
+
+
+def test_hips_that_a_single_look_shows_elsewhere_are_none() -> None:
+    elsewhere = around((HEAD, 29.0), (HIP + [-12.0, -20.0], 16.0))
+    seat, _ = ends((HEAD, 29.0), (HIP, 16.0), odd=elsewhere)
+    assert np.isnan(seat[2]).all()
+    assert np.isfinite(seat[[0, 1, 3, 4]]).any(axis=1).all()
 
 
 def test_hips_at_the_edge_of_a_disc_are_cut_off_by_it() -> None:
     near = np.array([[*(HIP + [-30.0, 0.0]), 52.0]])
-    assert np.isnan(_ends(around((HEAD, 26.0), (HIP, 16.0)), np.full((1, 2), np.nan), near, STATURE_PX)[0]).all()
+    assert np.isnan(ends((HEAD, 29.0), (HIP, 16.0), disc=near)[0]).all()
 
 
 def test_a_head_beside_a_bar_overhead_is_not_taken_for_the_highest() -> None:
     overhead = np.array([[20.0, 460.0, 52.0]])
-    assert np.isnan(_ends(around((HEAD, 26.0), (HIP, 16.0)), HEAD[None], overhead, STATURE_PX)[1]).all()
+    assert np.isnan(ends((HEAD, 29.0), (HIP, 16.0), heads=HEAD, disc=overhead)[1]).all()
 
 
 def outlined(truth: dict, frames: np.ndarray, stature_m: float, seat: float, head: float) -> np.ndarray:
