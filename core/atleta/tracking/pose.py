@@ -84,8 +84,9 @@ class Pose:
         upper = pieces[row, column]
         # Where the points are made up they lie on nobody.
         counts = np.bincount(upper if upper.any() and self.score > 0 else pieces.ravel())
-        rows, columns = np.nonzero(pieces == 1 + counts[1:].argmax())
-        places = cv2.convexHull(np.column_stack([columns, rows]).astype(np.int32))[:, 0].astype(float)
+        piece = (pieces == 1 + counts[1:].argmax()).astype(np.uint8)
+        edges, _ = cv2.findContours(piece, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        places = np.concatenate(edges)[:, 0].astype(float)
         turn = to_square[:, :2] / np.hypot(*to_square[:, 0])
         ways = DIRECTIONS @ turn.T
         farthest = places[(places @ ways.T).argmax(axis=0)]

@@ -49,7 +49,7 @@ SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.065)
 CROWN_ABOVE_BAR, HEAD_TO_HIPS, AGREES = 0.2, (0.35, 0.47), 0.06
 # Hips that so few other looks about that time (s) show, within so much and what hips may have moved (shares of stature, and a second), are
 # none.
-SHOWN_BY, ABOUT_S, SHOWN_WITHIN, HIPS_MOVE = 2, 0.15, 0.02, 0.3
+SHOWN_BY, ABOUT_S, SHOWN_WITHIN, HIPS_MOVE = 2, 0.15, 0.02, 0.6
 # A bar falls faster than this only when nobody holds it; it was let go so long before.
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
@@ -57,7 +57,7 @@ FEWEST_LOOKS = 12
 # A look is strange when half of its points are so far off the body (m), and so many times further than in most looks.
 UPPER = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("shoulder", "ear")] + [POINT["nose"]]
 LOW_BAR_M, STRANGE_WORSE = 0.45, 36.0
-TRIMS, STRANGE_M, STRANGER = 3, 0.18, 2.2
+TRIMS, STRANGE_M, STRANGER, STRANGE_PLAIN_SD, FEWEST_PLAIN = 3, 0.18, 2.2, 6.0, 4
 # So many strange looks one after the other are a run, and so many on either side of it go with it.
 RUN, BESIDE = 3, 4
 # Fewer that turn up in a fit are not worth another.
@@ -270,7 +270,9 @@ def _strange(seen: Observed, body: Body) -> NDArray[np.bool_]:
     off = np.hypot(*np.moveaxis(seen.points - body.points_px[nearest], -1, 0)) * body.shared["depth"] / body.focal_px
     off[~np.isfinite(seen.sd)] = np.nan
     off[np.ix_(_low(seen.disc, seen.disc_radius_m, seen.from_floor), np.setdiff1d(np.arange(len(POINTS)), UPPER))] = np.nan
-    told = np.isfinite(off).any(axis=1)
+    # Points that the model made up say nothing of who it saw.
+    off[seen.sd > STRANGE_PLAIN_SD] = np.nan
+    told = np.isfinite(off).sum(axis=1) >= FEWEST_PLAIN
     middle = np.zeros(len(off))
     middle[told] = np.nanmedian(off[told], axis=1)
     strange = told & (middle > max(STRANGE_M, STRANGER * float(np.median(middle[told])) if told.any() else 0.0))

@@ -26,6 +26,8 @@ ROBUST = 2.0
 STILL_SD_M = 0.001
 # Feet in the air go this far from one look to the next; only what is seen of them, and how quick a body can be, says where.
 FLYING_SD_M = 0.1
+# Feet that jump apart under a bar that is received go so much forward or back from one look to the next.
+JUMPING_SD_M = 0.006
 
 
 def smoothness(time_s: Floats, quick: NDArray[np.bool_]) -> Floats:
@@ -74,7 +76,9 @@ def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple
 def _still_sd_m(scene: Scene) -> Floats:
     """How far the ball of a foot goes from each frame to the next, one deviation `(frames - 1, 2)`: forward or back, and up or down."""
     moves = np.stack([scene.flying, scene.airborne], axis=-1)
-    return np.where(np.maximum(moves[:-1], moves[1:]) > 0, FLYING_SD_M, STILL_SD_M)
+    moves = np.maximum(moves[:-1], moves[1:]) > 0
+    ahead = np.where(moves[:, 0], FLYING_SD_M, np.where(moves[:, 1], JUMPING_SD_M, STILL_SD_M))
+    return np.stack([ahead, np.where(moves[:, 1], FLYING_SD_M, STILL_SD_M)], axis=-1)
 
 
 def _curves(states: Floats, smooth: Floats) -> Floats:
