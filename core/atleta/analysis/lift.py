@@ -72,9 +72,6 @@ def lift_part(
             drawn = np.array(measure_draws.get(declaration.id, []))
             # The draws are about the measured value, not about their own mean: what noise adds on average counts as uncertainty too.
             sd = float(np.sqrt(np.mean((drawn - value.value) ** 2))) if len(drawn) >= DRAWS // 2 else np.nan
-            import os
-            if "robust" in os.environ.get("ATLETA_VAR", "") and np.isfinite(sd):
-                sd = min(sd, 1.5 * float(np.percentile(np.abs(drawn - value.value), 68)))
             if np.isfinite(sd):
                 measures[declaration.id] = {
                     "value": rounded(value.value, 4), "unit": declaration.unit, "sd": rounded(sd, 4),

@@ -75,10 +75,9 @@ def _balls(scene: Scene, states: Floats, columns: tuple[int, int, int]) -> tuple
 
 def _still_sd_m(scene: Scene) -> Floats:
     """How far the ball of a foot goes from each frame to the next, one deviation `(frames - 1, 2)`: forward or back, and up or down."""
-    moves = np.stack([scene.flying, scene.airborne], axis=-1)
-    moves = np.maximum(moves[:-1], moves[1:]) > 0
-    ahead = np.where(moves[:, 0], FLYING_SD_M, np.where(moves[:, 1], JUMPING_SD_M, STILL_SD_M))
-    return np.stack([ahead, np.where(moves[:, 1], FLYING_SD_M, STILL_SD_M)], axis=-1)
+    flying, airborne = (np.maximum(moves[:-1], moves[1:]) > 0 for moves in (scene.flying, scene.airborne))
+    ahead = np.where(flying, FLYING_SD_M, np.where(airborne, JUMPING_SD_M, STILL_SD_M))
+    return np.stack([ahead, np.where(airborne, FLYING_SD_M, STILL_SD_M)], axis=-1)
 
 
 def _curves(states: Floats, smooth: Floats) -> Floats:
