@@ -135,7 +135,7 @@ class Scene:
     met: Floats
     """1 for a moment from where a thrown bar is met."""
     flying: Floats
-    """1 while the feet go into a split under a thrown bar. Feet that only jump apart hardly go forward or back, and stand better still."""
+    """1 while the feet go into a split under a thrown bar. Feet that only jump apart go forward or back much less."""
     airborne: Floats
     """1 while the feet may be off the floor under a thrown bar that is received."""
     frames: int
