@@ -43,13 +43,13 @@ LOWER = frozenset({"hip", "knee", "ankle", "heel", "toe"})
 DISC_TO_BODY = 1.2
 # Hips and heads are round in the outline: what is outermost in several directions belongs to one where it lies on a circle of such a
 # radius, but for so much (shares of stature). What ends near to the disc is only cut off by it.
-SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.065), (0.045, 0.10), 0.006, 3, 1.15
+SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.085), (0.045, 0.10), 0.006, 3, 1.15
 # A head so far above the bar is the highest of a lifter. However a trunk is held, head and hips stay so far apart. Where no disc hides them
 # both are where the model's points say, give or take so much: who stands behind a lifter ends further out (shares of stature).
 CROWN_ABOVE_BAR, HEAD_TO_HIPS, AGREES = 0.2, (0.35, 0.47), 0.06
-# Hips that so few other looks about that time (s) show, within so much and what hips may have moved (shares of stature, and a second), are
-# none.
-SHOWN_BY, ABOUT_S, SHOWN_WITHIN, HIPS_MOVE = 2, 0.15, 0.02, 0.6
+# A head or hips that no more than so few other looks about that time (s) show, within so much and what they may have moved (shares of
+# stature, and a second), are none.
+SHOWN_BY, ABOUT_S, SHOWN_WITHIN, MAY_MOVE = 2, 0.15, 0.02, 0.6
 # A bar falls faster than this only when nobody holds it; it was let go so long before.
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
@@ -409,20 +409,25 @@ def _ends(
     def apart(a: Floats, b: Floats) -> Floats:
         return np.asarray(np.linalg.norm(a - b, axis=-1) / stature_px)
 
+    between_s = np.abs(time_s[:, None] - time_s)
+
+    def shown_by_others(middle: Floats) -> NDArray[np.bool_]:
+        alike = apart(middle[:, None], middle) < SHOWN_WITHIN + MAY_MOVE * between_s
+        return np.asarray((alike & (between_s < ABOUT_S)).sum(axis=1) > SHOWN_BY)
+
     with np.errstate(invalid="ignore"):
         top, places = _outermost(outline, ABOVE)
         top[places[..., 1] - disc[:, None, 1] < CROWN_ABOVE_BAR * stature_px] = np.nan
         crown, head = _rounded(top, ABOVE, CROWN_RADIUS, stature_px)
-        away = ~low & ~(apart(head, heads) < AGREES)
-        crown[away], head[away] = np.nan, np.nan
+        alone = ~shown_by_others(head) | (~low & ~(apart(head, heads) < AGREES))
+        crown[alone], head[alone] = np.nan, np.nan
         back, places = _outermost(outline, BEHIND)
         back[apart(places, disc[:, None, :2]) * stature_px < CUT_EDGE * disc[:, None, 2]] = np.nan
         seat, middle = _rounded(back, BEHIND, SEAT_RADIUS, stature_px)
         reach = apart(np.where(np.isfinite(head), head, heads), middle)
         theirs = (reach > HEAD_TO_HIPS[0]) & (reach < HEAD_TO_HIPS[1]) & (low | (apart(middle, hips) < AGREES))
-        between_s = np.abs(time_s[:, None] - time_s)
-        alike = (between_s < ABOUT_S) & theirs & (apart(middle[:, None], middle) < SHOWN_WITHIN + HIPS_MOVE * between_s)
-        seat[~theirs | (alike.sum(axis=1) <= SHOWN_BY)] = np.nan
+        middle[~theirs] = np.nan
+        seat[~shown_by_others(middle)] = np.nan
     return seat, crown
 
 
