@@ -39,7 +39,7 @@ TOE_OUT = 0.045
 # What people weigh for their stature squared, kg/m².
 BODY_KG_PER_M2 = 24.0
 # From behind, folded hips look round about the joint, and from above the head about a place ahead of the ear: radii, and how far lifters
-# differ in them. Hips look larger the more they are open (`OPEN_SEAT`), and a little so towards the back (`SEAT_BY`, in each of the directions
+# differ in them. Hips look larger the more they are open (`OPEN_SEAT`), and a little so towards the back (`SEAT_BY`, in each direction
 # behind). Shares of stature, measured on the demo clips.
 SEAT, SEAT_SD, HEAD, HEAD_SD, HEAD_AHEAD = 0.039, 0.008, 0.075, 0.008, 0.009
 OPEN_DEG, OPEN_SEAT = (55.0, 67.0, 82.0, 97.0, 112.0, 130.0), (0.0, 0.004, 0.007, 0.012, 0.013, 0.016)
