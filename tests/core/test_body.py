@@ -11,12 +11,14 @@ import pytest
 from atleta.analysis import Settings, build_document
 from atleta.document import validate_document
 from atleta.motion import JOINTS, JointPoint, JointTracks, facing_from_people
-from atleta.motion.body.model import CONVENTION, MODEL_POINT
-from atleta.simulation import Camera, Performance, Shoot, frames_of, truth_of
+from atleta.motion.body import Body, sight
+from atleta.motion.body.model import CONVENTION, MODEL_POINT, POINTS
+from atleta.motion.body.scene import Observed
+from atleta.simulation import Camera, Performance, Shoot, Wanted, asked_set, frames_of, play, truth_of
 from atleta.tracking import DIRECTIONS, PoseTrack, RawTracks
 
 from .conftest import NAMES, demo_case
-from .world import DEMO, INFO, lift, true_tracks
+from .world import BUILD, DEMO, INFO, lift, true_tracks
 
 PARTS = {"trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "shin": ("ankle", "knee"), "foot": ("heel", "toe"),
          "arm": ("elbow", "shoulder"), "head": ("ear", "nose")}  # fmt: skip
@@ -99,24 +101,29 @@ def test_joints_are_found_to_a_few_centimetres_from_points_with_noise(kind: str,
     assert np.median(list(off.values())) < 18, off
 
 
+def drawn_to_disc(raw: RawTracks, truth: dict, frames: np.ndarray, low: np.ndarray) -> PoseTrack:
+    """As seen with real models: in low looks hips, knees and feet are drawn to the disc in front of them, restlessly."""
+    points = raw.people.points.copy()
+    disc = np.stack([np.array(truth["disc"][axis])[frames] for axis in ("x_px", "y_px")], axis=-1)
+    rng = np.random.default_rng(3)
+    for column in range(23, 33):
+        points[low, column] = 0.3 * points[low, column] + 0.7 * disc[low] + rng.normal(0, 25, (int(low.sum()), 2))
+    return replace(raw.people, points=points)
+
+
 def test_a_hip_hidden_by_a_disc_is_inferred_though_the_model_puts_it_half_a_metre_off() -> None:
     done = lift("snatch")
     raw, flat_truth, truth, frames = seen(done, Camera())
     events = flat_truth["events"]
     times = np.array(truth["clip"]["frame_time_s"])[frames]
     low = times < events["knee"]
-    points = raw.people.points.copy()
-    disc = np.stack([np.array(truth["disc"][axis])[frames] for axis in ("x_px", "y_px")], axis=-1)
-    rng = np.random.default_rng(3)
-    # As seen with real models: hips, knees and feet are drawn to the disc in front of them, restlessly.
-    for column in range(23, 33):
-        points[low, column] = 0.3 * points[low, column] + 0.7 * disc[low] + rng.normal(0, 25, (int(low.sum()), 2))
-    document = document_of(replace(raw, people=replace(raw.people, points=points)), "snatch", done)
+    people = drawn_to_disc(raw, truth, frames, low)
+    document = document_of(replace(raw, people=people), "snatch", done)
     for part, raw_column in (("hip", 24), ("knee", 26), ("ankle", 28)):
         fitted = np.median(errors_mm(document, truth, f"right_{part}", events["knee"]))
         joint = truth["joints"][f"right_{part}"]
         own = np.stack([np.array(joint[axis])[frames[low]] for axis in ("x_px", "y_px")], axis=-1)
-        model = 1000 * truth["scale"]["body_m_per_px"] * np.median(np.hypot(*(points[low, raw_column] - own).T))
+        model = 1000 * truth["scale"]["body_m_per_px"] * np.median(np.hypot(*(people.points[low, raw_column] - own).T))
         assert fitted < 110
         assert fitted < model / 2
 
@@ -346,3 +353,31 @@ def test_both_feet_of_a_split_land_when_they_truly_do(changes: dict) -> None:
     for name in ("back_foot_down", "front_foot_down"):
         event = told["events"][name]
         assert abs(event["time_s"] - flat["events"][name]) < max(2.5 * event["sd_s"], 0.025), name
+
+
+@pytest.mark.parametrize("fault", ["jumped_back", "jumped_forward"])
+def test_feet_that_jump_under_the_bar_are_told_to_have_jumped_though_a_disc_hides_them_before(fault: str) -> None:
+    done = play(asked_set(Wanted("snatch", BUILD, 80.0, 80.0, None, {fault: 0.9}, "", 1)))
+    raw, flat_truth, truth, frames = seen(done, Camera())
+    low = np.array(truth["clip"]["frame_time_s"])[frames] < flat_truth["events"]["knee"]
+    document = document_of(replace(raw, people=drawn_to_disc(raw, truth, frames, low)), "snatch", done)
+    jumped = flat_truth["measures"]["feet_shift"]
+    assert abs(jumped) > 5
+    assert document["lifts"][0]["measures"]["feet_shift"]["value"] == pytest.approx(jumped, abs=0.3 * abs(jumped))
+
+
+def test_a_look_whose_points_are_made_up_but_for_some_plain_ones_that_agree_is_not_strange(monkeypatch: pytest.MonkeyPatch) -> None:
+    done = lift("split_jerk")
+    raw, _, _, _ = seen(done, Camera())
+    told: list[tuple[Observed, Body]] = []
+    strange = sight._strange
+    monkeypatch.setattr(sight, "_strange", lambda observed, body: told.append((observed, body)) or strange(observed, body))
+    document_of(raw, "split_jerk", done)
+    observed, body = told[-1]
+    points, sd, here = observed.points.copy(), observed.sd.copy(), slice(60, 75)
+    # More than half of the points, half a metre off.
+    off = np.flatnonzero(np.arange(len(POINTS)) % 3 > 0)
+    points[here, off] += 0.5 * body.focal_px / body.shared["depth"]
+    assert strange(replace(observed, points=points), body)[here].all()
+    sd[here, off] = 20.0
+    assert not strange(replace(observed, points=points, sd=sd), body).any()

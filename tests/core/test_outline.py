@@ -14,7 +14,7 @@ from atleta.simulation import Camera, Wanted, asked_set, play
 from atleta.tracking import DIRECTIONS, PoseTrack
 from atleta.tracking.pose import INPUT, Pose, Square, _matrix
 
-from .test_body import document_of, errors_mm, seen
+from .test_body import document_of, drawn_to_disc, errors_mm, seen
 from .world import BUILD, lift
 
 NO_DISC = (np.nan, np.nan, np.nan)
@@ -35,7 +35,6 @@ def looked(*circles: tuple[float, float, float], square: Square, head: tuple[flo
 def test_a_round_person_ends_a_radius_from_the_middle_whichever_way_the_square_is_turned(turn: float) -> None:
     square = Square(640.0, 360.0, 512.0, turn)
     told = looked((640.0, 360.0, 120.0), square=square, head=(640.0, 360.0)).outline(NO_DISC)
-    assert told == pytest.approx([640.0, 360.0] + 120.0 * DIRECTIONS, abs=3.0 + 120 * (1 - np.cos(np.radians(7.5))) + 15)
     out = (told - [640.0, 360.0]) @ DIRECTIONS.T
     assert np.diag(out) == pytest.approx(120.0, abs=3.0)
 
@@ -170,13 +169,7 @@ def test_hips_that_the_model_draws_to_the_disc_are_where_the_outline_ends_howeve
     done = play(asked_set(Wanted("snatch", BUILD, 80.0, 80.0, None, {"hips_high_at_start": 0.9}, "", 1)))
     raw, flat_truth, truth, frames = seen(done, Camera(facing=facing))
     events, times = flat_truth["events"], np.array(truth["clip"]["frame_time_s"])[frames]
-    low = times < events["knee"]
-    points = raw.people.points.copy()
-    disc = np.stack([np.array(truth["disc"][axis])[frames] for axis in ("x_px", "y_px")], axis=-1)
-    rng = np.random.default_rng(3)
-    for column in range(23, 33):
-        points[low, column] = 0.3 * points[low, column] + 0.7 * disc[low] + rng.normal(0, 25, (int(low.sum()), 2))
-    blind = replace(raw.people, points=points)
+    blind = drawn_to_disc(raw, truth, frames, times < events["knee"])
     outline = outlined(truth, frames, done.build.stature_m, seat, head)
     off = {
         name: np.median(errors_mm(document_of(replace(raw, people=people), "snatch", done), truth, f"{facing}_hip", events["knee"]))
