@@ -16,6 +16,7 @@ from atleta.motion.body.model import CONVENTION, MODEL_POINT, POINTS
 from atleta.motion.body.scene import Observed
 from atleta.simulation import Camera, Performance, Shoot, Wanted, asked_set, frames_of, play, truth_of
 from atleta.tracking import DIRECTIONS, PoseTrack, RawTracks
+from atleta.tracking.pose import DOWNWARD
 
 from .conftest import NAMES, demo_case
 from .world import BUILD, DEMO, INFO, lift, true_tracks
@@ -59,8 +60,9 @@ def seen(
     points = model_points(truth, frames, done.build.stature_m)
     noise = np.random.default_rng(seed).normal(0, noise_m / truth["scale"]["body_m_per_px"], points.shape)
     people = PoseTrack(
-        frames, points + noise, np.ones(len(frames)), np.ones(points.shape[:2]), np.full((len(frames), *DIRECTIONS.shape), np.nan)
-    )
+        frames, points + noise, np.ones(len(frames)), np.ones(points.shape[:2]),
+        *(np.full((len(frames), *ways.shape), np.nan) for ways in (DIRECTIONS, DOWNWARD)),
+    )  # fmt: skip
     return replace(raw, people=people), flat_truth, truth, frames
 
 

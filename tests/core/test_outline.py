@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 import pytest
 
-from atleta.motion.body.scene import ABOVE, BEHIND
-from atleta.motion.body.sight import CROWN_RADIUS, SEAT_RADIUS, _ends
+from atleta.motion.body.scene import ABOVE, BEHIND, BELOW
+from atleta.motion.body.sight import CROWN_RADIUS, FEET_OFF, FEET_UP, SEAT_RADIUS, _ends, _soles
 from atleta.simulation import Camera, Wanted, asked_set, play
 from atleta.tracking import DIRECTIONS, PoseTrack
-from atleta.tracking.pose import INPUT, Pose, Square, _matrix
+from atleta.tracking.pose import DOWNWARD, INPUT, Pose, Square, _matrix
 
 from .test_body import document_of, drawn_to_disc, errors_mm, seen
 from .world import BUILD, lift
@@ -34,7 +34,7 @@ def looked(*circles: tuple[float, float, float], square: Square, head: tuple[flo
 @pytest.mark.parametrize("turn", [0.0, 0.4, -1.2])
 def test_a_round_person_ends_a_radius_from_the_middle_whichever_way_the_square_is_turned(turn: float) -> None:
     square = Square(640.0, 360.0, 512.0, turn)
-    told = looked((640.0, 360.0, 120.0), square=square, head=(640.0, 360.0)).outline(NO_DISC)
+    told = looked((640.0, 360.0, 120.0), square=square, head=(640.0, 360.0)).outline(NO_DISC)[0]
     out = (told - [640.0, 360.0]) @ DIRECTIONS.T
     assert np.diag(out) == pytest.approx(120.0, abs=3.0)
 
@@ -43,25 +43,35 @@ def test_a_disc_in_front_and_whoever_else_is_there_are_not_the_person() -> None:
     square = Square(640.0, 360.0, 512.0)
     person, disc, other = (560.0, 300.0, 60.0), (660.0, 340.0, 70.0), (760.0, 420.0, 90.0)
     pose = looked(person, disc, other, square=square, head=person[:2])
-    out = pose.outline(disc) @ DIRECTIONS.T
+    out = pose.outline(disc)[0] @ DIRECTIONS.T
     assert out[12, 12] == pytest.approx((np.array(person[:2]) @ DIRECTIONS[12]) + 60.0, abs=3.0)
     # To the right the disc cuts off where the person ends.
     assert out[:, 0].max() < person[0] + 60 - 3
     # Where points are made up they say nothing: then who is larger counts.
-    larger = replace(pose, score=0.0).outline(disc) @ DIRECTIONS.T
+    larger = replace(pose, score=0.0).outline(disc)[0] @ DIRECTIONS.T
     assert larger[:, 0].max() == pytest.approx(760 + 90, abs=3.0)
 
 
 def test_what_goes_on_outside_the_square_does_not_end_there() -> None:
-    told = looked((640.0, 200.0, 150.0), square=Square(640.0, 360.0, 512.0), head=(640.0, 200.0)).outline(NO_DISC)
+    told = looked((640.0, 200.0, 150.0), square=Square(640.0, 360.0, 512.0), head=(640.0, 200.0)).outline(NO_DISC)[0]
     up, down = 18, 6
     assert np.isnan(told[up]).all()
     assert told[down] == pytest.approx([640.0, 350.0], abs=20)
 
 
 def test_nobody_ends_nowhere() -> None:
-    assert np.isnan(looked(square=Square(640.0, 360.0, 512.0)).outline(NO_DISC)).all()
-    assert np.isnan(Pose(np.zeros((33, 2)), 1.0, np.ones(33), Square(0, 0, 1)).outline(NO_DISC)).all()
+    for pose in (looked(square=Square(640.0, 360.0, 512.0)), Pose(np.zeros((33, 2)), 1.0, np.ones(33), Square(0, 0, 1))):
+        for told in pose.outline(NO_DISC):
+            assert np.isnan(told).all()
+
+
+def test_downward_the_person_goes_on_below_a_disc_that_cuts_them_in_two() -> None:
+    square = Square(640.0, 360.0, 700.0)
+    trunk, disc, foot, other = (560.0, 180.0, 80.0), (570.0, 330.0, 90.0), (600.0, 440.0, 60.0), (850.0, 500.0, 60.0)
+    all_around, down = looked(trunk, foot, other, square=square, head=trunk[:2]).outline(disc)
+    assert all_around[:, 1].max() < disc[1]
+    # Who does not reach the disc is somebody else.
+    assert np.diag(down @ DOWNWARD.T) == pytest.approx(DOWNWARD @ foot[:2] + foot[2], abs=4)
 
 
 STATURE_PX = 400.0
@@ -148,6 +158,36 @@ def test_a_head_beside_a_bar_overhead_is_not_taken_for_the_highest() -> None:
     assert np.isnan(ends((HEAD, 29.0), (HIP, 16.0), heads=HEAD, disc=overhead)[1]).all()
 
 
+HEEL, TOE = np.array([-30.0, 0.0]), np.array([35.0, 0.0])
+
+
+def soles(heel: np.ndarray = HEEL, toe: np.ndarray = TOE, *, odd: np.ndarray | None = None, disc: np.ndarray = FAR_DISC) -> np.ndarray:
+    """What is told of looks at a foot whose model points lie on heel and toe; in one of them, where asked, the toe ends elsewhere."""
+    outline = np.repeat(np.stack([toe, toe, toe, heel, heel, heel])[None], LOOKS, axis=0)
+    if odd is not None:
+        outline[2, :3] = odd
+    return _soles(TIMES, outline, np.tile(np.stack([HEEL, TOE]), (LOOKS, 1, 1)), np.repeat(disc, LOOKS, axis=0), STATURE_PX)
+
+
+def test_toes_and_heels_are_outermost_below() -> None:
+    assert soles() == pytest.approx(np.tile(np.maximum(BELOW @ HEEL, BELOW @ TOE), (LOOKS, 1)))
+
+
+def test_a_toe_that_a_single_look_leaves_out_is_none() -> None:
+    told = soles(odd=TOE - [40.0, 0.0])
+    assert np.isnan(told[2, :3]).all()
+    assert np.isfinite(np.delete(told, 2, axis=0)).all()
+    assert np.isfinite(told[2, 3:]).all()
+
+
+def test_feet_are_near_the_models_points_and_the_ground_and_not_cut_off_by_a_disc() -> None:
+    away = (FEET_OFF + 0.02) * STATURE_PX
+    assert np.isnan(soles(toe=TOE + [away, 0.0])[:, :3]).all()
+    high = soles(odd=TOE + [0.0, (FEET_UP + 0.01) * STATURE_PX])
+    assert np.isnan(high[2, :3]).all()
+    assert np.isnan(soles(disc=np.array([[*(TOE + [0.0, 50.0]), 52.0]]))[:, :3]).all()
+
+
 def outlined(truth: dict, frames: np.ndarray, stature_m: float, seat: float, head: float) -> np.ndarray:
     """The outline of a body whose hips and head are so round (shares of stature), `(looks, directions, 2)` px."""
     px = stature_m / truth["scale"]["body_m_per_px"]
@@ -190,9 +230,46 @@ def test_a_lifter_whom_the_points_do_not_show_while_the_bar_is_low_is_fitted_to_
         assert np.median(errors_mm(document, truth, f"right_{part}", events["knee"])) < most
 
 
+def with_soles(truth: dict, frames: np.ndarray, people: PoseTrack) -> PoseTrack:
+    """The same looks, with feet that end a little beyond heels and toes in the picture."""
+
+    def at(name: str) -> np.ndarray:
+        return np.stack([np.array(truth["joints"][name][axis], float)[frames] for axis in ("x_px", "y_px")], axis=-1)
+
+    feet = np.stack([at(f"{side}_{part}") for side in ("left", "right") for part in ("heel", "toe")], axis=1)
+    ends = feet[:, :, None] + 0.004 * BUILD.stature_m / truth["scale"]["body_m_per_px"] * DOWNWARD
+    out = (ends * DOWNWARD).sum(-1).argmax(axis=1)
+    return replace(people, soles=np.take_along_axis(ends, out[:, None, :, None], axis=1)[:, 0])
+
+
+@pytest.mark.parametrize("facing", ["right", "left"])
+def test_feet_that_the_model_tells_wrongly_and_not_plainly_stand_where_the_outline_ends(facing: str) -> None:
+    done = lift("snatch")
+    raw, flat_truth, truth, frames = seen(done, Camera(facing=facing))
+    stand = flat_truth["events"]["stand"]
+    points = raw.people.points.copy()
+    points[:, 27:33, 0] += (0.05 if facing == "right" else -0.05) / truth["scale"]["body_m_per_px"]
+    heat = raw.people.heat.copy()
+    heat[:, 27:33] = 0.4
+    told = replace(raw.people, points=points, heat=heat)
+    off = {
+        name: np.median(errors_mm(document_of(replace(raw, people=people), "snatch", done), truth, f"{facing}_toe", stand))
+        for name, people in {"points": told, "soles": with_soles(truth, frames, told)}.items()
+    }
+    assert off["soles"] < 20, off
+    assert off["soles"] < 0.7 * off["points"], off
+
+
 def test_outlines_survive_being_written_and_read() -> None:
     rng = np.random.default_rng(1)
     kept = PoseTrack(
-        np.array([3, 5]), rng.normal(0, 300, (2, 33, 2)), np.ones(2), np.ones((2, 33)), rng.normal(0, 300, (2, *DIRECTIONS.shape))
+        np.array([3, 5]),
+        rng.normal(0, 300, (2, 33, 2)),
+        np.ones(2),
+        np.ones((2, 33)),
+        rng.normal(0, 300, (2, *DIRECTIONS.shape)),
+        rng.normal(0, 300, (2, *DOWNWARD.shape)),
     )
-    assert PoseTrack.from_json(kept.to_json()).outline == pytest.approx(kept.outline, abs=1e-3)
+    read = PoseTrack.from_json(kept.to_json())
+    assert read.outline == pytest.approx(kept.outline, abs=1e-3)
+    assert read.soles == pytest.approx(kept.soles, abs=1e-3)

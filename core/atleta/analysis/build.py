@@ -209,7 +209,8 @@ def fitted_body(
     points = tuple(_steady_point(point, raw.shake) for point in settings.joint_points)
     rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)
     at = hashlib.sha256(repr(rests_on).encode())
-    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, raw.people.frame, raw.people.points, raw.people.outline):
+    seen = raw.people
+    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, seen.frame, seen.points, seen.outline, seen.soles):
         at.update(series_px.tobytes())
     scene = _scene(raw, carried, calibration, settings)
     key = f"{scene}-{at.hexdigest()}"

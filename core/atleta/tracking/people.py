@@ -146,7 +146,7 @@ def follow_lifter(
         return replace(PoseTrack.empty(), box=box)
     shown = _frames_to_view(time_s, track, wanted)
     last = int(np.flatnonzero(wanted)[-1])
-    follower, views, seen = _Follower(time_s, track, box), list[DiscView](), list[tuple[int, Pose, Floats]]()
+    follower, views, seen = _Follower(time_s, track, box), list[DiscView](), list[tuple[int, Pose, tuple[Floats, Floats]]]()
     pictured = (0, 0)
     for frame, picture in _made_ready(frames, wanted, shown):
         if frame.index in shown and (view := disc_view(frame.luma(), *follower.disc(frame.index), follower.radius_px)):
@@ -164,7 +164,7 @@ def follow_lifter(
     return PoseTrack(
         np.array([index for index, _, _ in seen]), np.array([pose.points for _, pose, _ in seen]),
         np.array([pose.score for _, pose, _ in seen]), np.array([pose.heat for _, pose, _ in seen]),
-        np.array([outline for _, _, outline in seen]),
+        np.array([outline for _, _, (outline, _) in seen]), np.array([soles for _, _, (_, soles) in seen]),
         _camera(views, track, *pictured), box,
     )  # fmt: skip
 

@@ -5,7 +5,7 @@ lie in `weights/` with their licence, each file known by its SHA-256. What the m
 is fitted to it, and to what else is known, in `motion/body/`.
 
 Beside the points the model says which pixels are the person. Behind a disc it draws hips and knees to the disc, and still knows where the
-person ends: of that the outline is kept, the outermost place in each of `DIRECTIONS`.
+person ends: of that the outline is kept, the outermost place in each of `DIRECTIONS`, and where the feet end below the disc.
 """
 
 from __future__ import annotations
@@ -32,6 +32,8 @@ THREADS = 2
 KERNEL, SURE_HEAT = 9, 0.5
 # The outline's directions, evenly all around, clockwise from the right of the picture: `(directions, 2)`.
 DIRECTIONS = np.stack([np.cos(np.radians(np.arange(0, 360, 15))), np.sin(np.radians(np.arange(0, 360, 15)))], axis=1)
+# Of those, the ones in which feet are outermost: down and to either side.
+DOWNWARD = DIRECTIONS[[2, 3, 4, 8, 9, 10]]
 # A disc in front of the person is cut out of them, so much larger than it is (it is blurred, and the map of the person is coarse).
 DISC_CUT = 1.08
 # What ends at the edge of the square (px of the model's input) goes on outside it.
@@ -65,30 +67,40 @@ class Pose:
     person: Picture | None = None
     to_picture: Floats | None = None
 
-    def outline(self, disc: tuple[float, float, float]) -> Floats:
-        """Where the person ends in each of `DIRECTIONS`, `(directions, 2)` px; NaN where that is not in the square. Of several pieces, and
-        of what a disc (middle and radius, px) leaves of one, that with head and shoulders counts, or the largest."""
-        nowhere = np.full(DIRECTIONS.shape, np.nan)
+    def outline(self, disc: tuple[float, float, float]) -> tuple[Floats, Floats]:
+        """Where the person ends in each of `DIRECTIONS` `(directions, 2)` and of `DOWNWARD`, px; NaN where that is not in the square. Of
+        several pieces, and of what a disc (middle and radius, px) leaves of one, that with head and shoulders counts, or the largest;
+        downward also what goes on beyond the disc."""
         if self.person is None or self.to_picture is None:
-            return nowhere
+            return np.full(DIRECTIONS.shape, np.nan), np.full(DOWNWARD.shape, np.nan)
         to_square = cv2.invertAffineTransform(self.to_picture)
-        inside = self.person.copy()
+        covered = np.zeros_like(self.person)
         if np.isfinite(disc).all():
             x, y = to_square[:, :2] @ disc[:2] + to_square[:, 2]
             radius = DISC_CUT * disc[2] * float(np.hypot(*to_square[:, 0]))
-            cv2.circle(inside, (round(x), round(y)), round(radius), 0, -1)
+            cv2.circle(covered, (round(x), round(y)), round(radius), 1, -1)
+        uncovered = self.person & (1 - covered)
+        return (
+            self._farthest(self._upper(uncovered, to_square), DIRECTIONS, to_square),
+            self._farthest(self._upper(self.person | covered, to_square) & uncovered, DOWNWARD, to_square),
+        )
+
+    def _upper(self, inside: Picture, to_square: Floats) -> Picture:
+        """Of the pieces of a map that with head and shoulders, or the largest."""
         _, pieces = cv2.connectedComponents(inside)
-        if not pieces.any():
-            return nowhere
         column, row = np.clip(self.points[NOSE_EARS_SHOULDERS] @ to_square[:, :2].T + to_square[:, 2], 0, INPUT - 1).round().astype(int).T
         upper = pieces[row, column]
         # Where the points are made up they lie on nobody.
-        counts = np.bincount(upper if upper.any() and self.score > 0 else pieces.ravel())
-        piece = (pieces == 1 + counts[1:].argmax()).astype(np.uint8)
+        counts = np.bincount(upper if upper.any() and self.score > 0 else pieces.ravel(), minlength=2)
+        return np.asarray(pieces == 1 + counts[1:].argmax(), np.uint8)
+
+    def _farthest(self, piece: Picture, directions: Floats, to_square: Floats) -> Floats:
+        if not piece.any() or self.to_picture is None:
+            return np.full(directions.shape, np.nan)
         edges, _ = cv2.findContours(piece, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
         places = np.concatenate(edges)[:, 0].astype(float)
         turn = to_square[:, :2] / np.hypot(*to_square[:, 0])
-        ways = DIRECTIONS @ turn.T
+        ways = directions @ turn.T
         farthest = places[(places @ ways.T).argmax(axis=0)]
         cut = ((farthest < AT_THE_EDGE) | (farthest > INPUT - 1 - AT_THE_EDGE)).any(axis=1)
         # The last pixel inside ends half a pixel further on.

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .far_disc import CameraPlace
-from .pose import DIRECTIONS, POINTS
+from .pose import DIRECTIONS, DOWNWARD, POINTS
 
 Floats = NDArray[np.float64]
 
@@ -35,7 +35,8 @@ class PoseTrack:
 
     `frame` `(looks,)`: clip frames looked at; `points` `(looks, 33, 2)` px; `score` `(looks,)`, 0 to 1: that there is a person, by the
     model's own word; `heat` `(looks, 33)`, 0 to 1: how much its map of each point agrees with where the point is told; `outline`
-    `(looks, directions, 2)` px: the outermost place of the person in each of `DIRECTIONS`, NaN where it is not known.
+    `(looks, directions, 2)` px: the outermost place of the person in each of `DIRECTIONS`, NaN where it is not known; `soles` the same in
+    each of `DOWNWARD`, of what is beyond the disc as well.
     """
 
     frame: NDArray[np.int64]
@@ -43,6 +44,7 @@ class PoseTrack:
     score: Floats
     heat: Floats
     outline: Floats
+    soles: Floats
     camera: CameraPlace | None = None
     """Where the camera stands, for a lifter who faces right in the picture; yaw turns its sign for one who faces left."""
     box: Box | None = None
@@ -50,7 +52,10 @@ class PoseTrack:
 
     @classmethod
     def empty(cls) -> PoseTrack:
-        return cls(np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0), np.zeros((0, POINTS)), np.zeros((0, *DIRECTIONS.shape)))
+        return cls(
+            np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0), np.zeros((0, POINTS)), np.zeros((0, *DIRECTIONS.shape)),
+            np.zeros((0, *DOWNWARD.shape)),
+        )  # fmt: skip
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -59,6 +64,7 @@ class PoseTrack:
             "score": [round(float(score), 4) for score in self.score],
             "heat": b64encode(np.round(HEAT_STEPS * self.heat).astype("u1").tobytes()).decode(),
             "outline": b64encode(self.outline.astype("<f4").tobytes()).decode(),
+            "soles": b64encode(self.soles.astype("<f4").tobytes()).decode(),
             "camera": None if self.camera is None else [round(value, 6) for value in vars(self.camera).values()],
             "box": None if self.box is None else list(self.box),
         }
@@ -72,6 +78,7 @@ class PoseTrack:
             np.array(held["score"], float),
             np.frombuffer(b64decode(held["heat"]), "u1").reshape(looks, POINTS) / HEAT_STEPS,
             np.frombuffer(b64decode(held["outline"]), "<f4").reshape(looks, *DIRECTIONS.shape).astype(float),
+            np.frombuffer(b64decode(held["soles"]), "<f4").reshape(looks, *DOWNWARD.shape).astype(float),
             None if held["camera"] is None else CameraPlace(*held["camera"]),
             None if held["box"] is None else Box(*held["box"]),
         )

@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
 # Of how tracks are kept; those of another are made anew.
-TRACKS_VERSION = 7
+TRACKS_VERSION = 8
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
@@ -113,8 +113,9 @@ class RawTracks:
             return self, track
         every = np.arange(len(self.frame_time_s))
         disc = self.shake.taken_out(every, np.column_stack([track.x_px, track.y_px]))
-        points, outline = (self.shake.taken_out(self.people.frame, places) for places in (self.people.points, self.people.outline))
-        people = replace(self.people, points=points, outline=outline)
+        seen = self.people
+        points, outline, soles = (self.shake.taken_out(seen.frame, places) for places in (seen.points, seen.outline, seen.soles))
+        people = replace(seen, points=points, outline=outline, soles=soles)
         return replace(self, people=people), replace(track, x_px=disc[:, 0], y_px=disc[:, 1])
 
 

@@ -44,6 +44,8 @@ BODY_KG_PER_M2 = 24.0
 SEAT, SEAT_SD, HEAD, HEAD_SD, HEAD_AHEAD = 0.039, 0.008, 0.075, 0.008, 0.009
 OPEN_DEG, OPEN_SEAT = (55.0, 67.0, 82.0, 97.0, 112.0, 130.0), (0.0, 0.004, 0.007, 0.012, 0.013, 0.016)
 SEAT_BY = (0.005, 0.002, 0.0, -0.001, -0.001, 0.0)
+# How far beyond toe and heel the foot ends in each direction below it (shares of stature), likewise.
+SOLE = (0.001, 0.0025, 0.005, 0.0098, 0.0067, 0.0045)
 LEG_SD, TRUNK_SD, ARM_SD, SUM_SD = 0.035, 0.035, 0.04, 0.012
 STATURE_SD_UNKNOWN = 0.08
 
@@ -63,9 +65,9 @@ CONVENTION = {
 # points, thousandths of stature along the way from one point to another and to the left of it.
 BENT_DEG = (42.0, 67.0, 92.0, 117.0, 142.0, 167.0)
 BENT = {
-    "near_hip": ("knee", "shoulder", ("hip", "knee"), (24, 3, 0, 7, 6, 6), (18, 12, 7, 7, 8, 7)),
-    "far_hip": ("knee", "shoulder", ("hip", "knee"), (14, 4, 8, 9, 9, 4), (13, 16, 13, 5, 5, -3)),
-    "near_knee": ("hip", "ankle", ("knee", "hip"), (4, -1, 0, 0, 0, 0), (-13, -3, -2, 1, 2, 0)),
+    "near_hip": ("knee", "shoulder", ("hip", "knee"), (13, 3, 0, 7, 6, 6), (14, 12, 7, 7, 8, 7)),
+    "far_hip": ("knee", "shoulder", ("hip", "knee"), (14, 4, 8, 9, 9, 4), (8, 16, 13, 5, 5, -3)),
+    "near_knee": ("hip", "ankle", ("knee", "hip"), (4, -1, 0, 0, 0, 0), (-15, -3, -2, 1, 2, 0)),
     "far_knee": ("hip", "ankle", ("knee", "hip"), (23, 5, 7, 0, -1, 4), (10, 12, 10, 9, 2, -4)),
     "near_shoulder": ("hip", "elbow", ("hip", "shoulder"), (-4, -4, -2, 0, 15, 7), (-1, 4, 3, 2, 2, 0)),
 }  # fmt: skip

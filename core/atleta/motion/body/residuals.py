@@ -29,6 +29,7 @@ from .model import (
     SEAT_SD,
     SHARED,
     SHIN,
+    SOLE,
     STANCE,
     STANCE_SD,
     STATURE_SD_UNKNOWN,
@@ -42,7 +43,7 @@ from .model import (
     included_deg,
     places_of,
 )
-from .scene import ABOVE, BEHIND, Scene
+from .scene import ABOVE, BEHIND, BELOW, Scene
 
 Floats = NDArray[np.float64]
 
@@ -53,6 +54,9 @@ SEEN_SD = {"shoulder": 0.020, "elbow": 0.035, "hip": 0.022, "knee": 0.018, "ankl
            "nose": 0.015}  # fmt: skip
 # The person's outline is coarse, and neither hips nor heads are circles.
 OUTLINE_SD_M = 0.012
+# Feet are no larger than they are; now and then a map of the person leaves out a toe or a heel.
+SOLE_SD_M, SOLE_MISSED_SD_M = 0.008, 0.03
+SOLES = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("heel", "toe")]
 # A point this plain (in its own deviations) is where a fit may start from.
 TRUSTED_SD = 2.5
 # Fewer looks at feet than these tell no floor.
@@ -68,12 +72,12 @@ FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
 AIR_SD_M = 0.15
 # Feet this far apart stand in a split; the one behind is turned so far up about its ball.
 SPLIT_M, SPLIT_FOOT_RAD = 0.15, 0.6
-BALANCE_SD_M = 0.05
+BALANCE_SD_M = 0.12
 # While a bar hangs in front of the legs, the hips are at least so far behind it: at the knees and below, and by the time it reaches them
 # (shares of stature).
 KNEE_HEIGHT, HIP_HEIGHT, HIP_BEHIND, HIP_BEHIND_HIGH = 0.285, 0.53, 0.10, 0.04
 SHAFT_RADIUS_M = 0.014
-CLOSE_SD_M, THIGH_MET = 0.05, 0.42
+CLOSE_SD_M, THIGH_MET = 0.10, 0.42
 OVER_SHOULDERS_SD_M = 0.06
 HUNG_UPRIGHT, HANGING_AHEAD, HANGING_SD = 0.33, 0.02, 0.06
 RACKED_ELBOW_SD_M = 0.10
@@ -133,6 +137,11 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         both, each_m = scene.project(middles, shared)
         here_m = each_m[:, :1]
         add(np.nan_to_num(((both @ ways.T).max(axis=1) * here_m + radii - ended * here_m) / (OUTLINE_SD_M * slow)), SOFT)
+
+    both, each_m = scene.project(places[:, SOLES], shared)
+    here_m = each_m.mean(axis=1, keepdims=True)
+    beyond = (both @ BELOW.T).max(axis=1) * here_m + S * np.array(SOLE) - seen.soles * here_m
+    add(np.nan_to_num(beyond / (np.where(beyond > 0, SOLE_MISSED_SD_M, SOLE_SD_M) * slow)), SOFT)
 
     # What the coach set by hand is all but certain, and is the joint itself.
     told = np.zeros((len(states), len(POINTS), 2))

@@ -19,8 +19,8 @@ def _ways(first_deg: int, last_deg: int) -> Floats:
 
 
 # Directions in which hips are the outermost of a bent body, from straight above and behind to below and behind, and those in which the head
-# is: `(directions, 2)`, ahead and up.
-BEHIND, ABOVE = _ways(135, 210), _ways(60, 120)
+# is, and toes and heels: `(directions, 2)`, ahead and up.
+BEHIND, ABOVE, BELOW = _ways(135, 210), _ways(60, 120), np.concatenate([_ways(-60, -30), _ways(210, 240)])
 SLEEVE_M, STACK_M_PER_KG, USUAL_LOAD_KG = 0.685, 0.0025, 80.0
 
 
@@ -72,6 +72,8 @@ class Observed:
     theirs, or not known."""
     crown: Floats = field(default_factory=lambda: np.zeros((0, len(ABOVE))))
     """The same of the head, `(frames, ABOVE)`."""
+    soles: Floats = field(default_factory=lambda: np.zeros((0, len(BELOW))))
+    """The same of toes and heels, `(frames, BELOW)`."""
     fixed: tuple[tuple[int, int, float, float], ...] = ()
     """The coach's points: index of the frame here, of the point, and u and v (px)."""
 
@@ -148,7 +150,8 @@ class Scene:
             self,
             seen=replace(
                 seen, points=np.tile(seen.points, (times, 1, 1)), sd=np.tile(seen.sd, (times, 1)), disc=np.tile(seen.disc, (times, 1)),
-                seat=np.tile(seen.seat, (times, 1)), crown=np.tile(seen.crown, (times, 1)), held=np.tile(seen.held, times),
+                seat=np.tile(seen.seat, (times, 1)), crown=np.tile(seen.crown, (times, 1)),
+                soles=np.tile(seen.soles, (times, 1)), held=np.tile(seen.held, times),
                 fixed=tuple((row[0] + turn * len(seen.time_s), *row[1:]) for turn in range(times) for row in seen.fixed),
             ),
             speed_m_s=np.tile(self.speed_m_s, times),

@@ -19,8 +19,8 @@ from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
 from .fit import CLOSELY, CORRECTED, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
-from .residuals import SEEN_SD, discs_above_feet_m
-from .scene import ABOVE, BEHIND, Body, Observed
+from .residuals import SEEN_SD, SOLES, discs_above_feet_m
+from .scene import ABOVE, BEHIND, BELOW, Body, Observed
 
 Floats = NDArray[np.float64]
 
@@ -50,6 +50,8 @@ CROWN_ABOVE_BAR, HEAD_TO_HIPS, AGREES = 0.2, (0.35, 0.47), 0.06
 # A head or hips that no more than so few other looks about that time (s) show, within so much and what they may have moved (shares of
 # stature, and a second), are none.
 SHOWN_BY, ABOUT_S, SHOWN_WITHIN, MAY_MOVE = 2, 0.15, 0.02, 0.6
+# Feet are no higher than this above the ground, and no further from where the model's points say (shares of stature).
+FEET_UP, FEET_OFF = 0.10, 0.12
 # A bar falls faster than this only when nobody holds it; it was let go so long before.
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
@@ -254,7 +256,13 @@ def _doubting(seen: Observed, looks: NDArray[np.bool_]) -> Observed:
     disc draws points to itself, the outline still stands."""
     sd = np.where(looks[:, None], STRANGE_WORSE * seen.sd, seen.sd)
     elsewhere = (looks & ~_low(seen.disc, seen.disc_radius_m, seen.from_floor))[:, None]
-    return replace(seen, sd=sd, seat=np.where(elsewhere, np.nan, seen.seat), crown=np.where(elsewhere, np.nan, seen.crown))
+    return replace(
+        seen,
+        sd=sd,
+        seat=np.where(elsewhere, np.nan, seen.seat),
+        crown=np.where(elsewhere, np.nan, seen.crown),
+        soles=np.where(elsewhere, np.nan, seen.soles),
+    )
 
 
 def _low(disc: Floats, radius_m: float, from_floor: bool) -> NDArray[np.bool_]:
@@ -369,6 +377,12 @@ def _observed(
         time_s[looked], _upright(people.outline[[row[int(looks[k])] for k in looked]], calibration), heads[looked], seats[looked],
         disc[looked], low[looked], (stature_m or UNKNOWN_STATURE_M) / m_per_px,
     )  # fmt: skip
+    soles = np.full((len(looks), len(BELOW)), np.nan)
+    soles[looked] = _soles(
+        time_s[looked], _upright(people.soles[[row[int(looks[k])] for k in looked]], calibration),
+        own[looked][:, SOLES], disc[looked],
+        (stature_m or UNKNOWN_STATURE_M) / m_per_px,
+    )  # fmt: skip
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
         # Where the coach corrects the model, it was wrong a moment before and after as well.
@@ -389,7 +403,7 @@ def _observed(
             (sign * float(np.radians(camera.yaw_deg)), float(np.radians(camera.yaw_sd_deg))),
             (0.0 if calibration.view else float(np.radians(camera.horizon_deg)), float(np.radians(camera.horizon_sd_deg))),
         ),
-        seat=seat, crown=crown, fixed=fixed,
+        seat=seat, crown=crown, soles=soles, fixed=fixed,
     )  # fmt: skip
 
 
@@ -409,17 +423,11 @@ def _ends(
     def apart(a: Floats, b: Floats) -> Floats:
         return np.asarray(np.linalg.norm(a - b, axis=-1) / stature_px)
 
-    between_s = np.abs(time_s[:, None] - time_s)
-
-    def shown_by_others(middle: Floats) -> NDArray[np.bool_]:
-        alike = apart(middle[:, None], middle) < SHOWN_WITHIN + MAY_MOVE * between_s
-        return np.asarray((alike & (between_s < ABOUT_S)).sum(axis=1) > SHOWN_BY)
-
     with np.errstate(invalid="ignore"):
         top, places = _outermost(outline, ABOVE)
         top[places[..., 1] - disc[:, None, 1] < CROWN_ABOVE_BAR * stature_px] = np.nan
         crown, head = _rounded(top, ABOVE, CROWN_RADIUS, stature_px)
-        alone = ~shown_by_others(head) | (~low & ~(apart(head, heads) < AGREES))
+        alone = ~_shown_by_others(time_s, head, stature_px) | (~low & ~(apart(head, heads) < AGREES))
         crown[alone], head[alone] = np.nan, np.nan
         back, places = _outermost(outline, BEHIND)
         back[apart(places, disc[:, None, :2]) * stature_px < CUT_EDGE * disc[:, None, 2]] = np.nan
@@ -427,8 +435,36 @@ def _ends(
         reach = apart(np.where(np.isfinite(head), head, heads), middle)
         theirs = (reach > HEAD_TO_HIPS[0]) & (reach < HEAD_TO_HIPS[1]) & (low | (apart(middle, hips) < AGREES))
         middle[~theirs] = np.nan
-        seat[~shown_by_others(middle)] = np.nan
+        seat[~_shown_by_others(time_s, middle, stature_px)] = np.nan
     return seat, crown
+
+
+def _soles(time_s: Floats, outline: Floats, feet: Floats, disc: Floats, stature_px: float) -> Floats:
+    """How far outlines `(looks, directions, 2)` go down ahead and down behind, where feet end `(looks, BELOW)`, px; NaN where that is not
+    theirs.
+
+    Args:
+        feet: where the model's points on them are `(looks, points, 2)`; NaN where it told nobody.
+    """
+    out, places = _outermost(outline, BELOW)
+    with np.errstate(invalid="ignore"):
+        out[np.linalg.norm(places - disc[:, None, :2], axis=-1) < CUT_EDGE * disc[:, None, 2]] = np.nan
+        off = np.linalg.norm(places[:, :, None] - feet[:, None], axis=-1).min(axis=2) / stature_px
+        out[~(off < FEET_OFF)] = np.nan
+        if np.isfinite(out).any():
+            ground = np.median(places[..., 1][np.isfinite(out)])
+            out[places[..., 1] > ground + FEET_UP * stature_px] = np.nan
+        for way in range(len(BELOW)):
+            out[~_shown_by_others(time_s, np.where(np.isfinite(out[:, way, None]), places[:, way], np.nan), stature_px), way] = np.nan
+    return out
+
+
+def _shown_by_others(time_s: Floats, places: Floats, stature_px: float) -> NDArray[np.bool_]:
+    """Whether other looks about that time show about the same place `(looks, 2)`, `(looks,)`."""
+    between_s = np.abs(time_s[:, None] - time_s)
+    apart = np.linalg.norm(places[:, None] - places, axis=-1) / stature_px
+    alike = apart < SHOWN_WITHIN + MAY_MOVE * between_s
+    return np.asarray((alike & (between_s < ABOUT_S)).sum(axis=1) > SHOWN_BY)
 
 
 def _outermost(outline: Floats, ways: Floats) -> tuple[Floats, Floats]:
