@@ -26,6 +26,7 @@ from atleta.tracking import (
     follow_lifter,
     scout,
 )
+from atleta.tracking.people import worth_looking
 from atleta.tracking.pose import Pose, Square, _heat_at, _refined
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.scout import Scout
@@ -470,3 +471,22 @@ def test_who_is_seen_long_enough_is_believed_after_all(monkeypatch: pytest.Monke
     score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=0.75 if i < 12 else 1.2) for i in range(40)])
     assert (score[:12] > 0).all()
     assert (score[25:] > 0).all()
+
+
+@pytest.mark.parametrize("rate_hz", [30.0, 60.0, 120.0])
+def test_the_lifter_is_looked_at_most_often_about_where_a_thrown_bar_is_quickest(rate_hz: float) -> None:
+    time_s = np.arange(0, 6, 1 / rate_hz)
+    # Up by a metre within a second, quickest at 2.5 s with 1.9 m/s, and long at rest after it.
+    up_m = 1 / (1 + np.exp(-7.6 * (time_s - 2.5)))
+    track = replace(
+        DiscTrack.empty(len(time_s)), x_px=np.full(len(time_s), 300.0), y_px=600 - 240 * up_m, radius_px=np.full(len(time_s), 54.0)
+    )
+    looks = time_s[worth_looking(time_s, track)]
+
+    def often(first_s: float, last_s: float) -> float:
+        return float(((looks >= first_s) & (looks < last_s)).sum() / (last_s - first_s))
+
+    assert often(2.35, 2.55) == pytest.approx(min(60.0, rate_hz), abs=5.1)
+    assert often(1.9, 2.2) == pytest.approx(30.0, abs=3.4)
+    assert often(0.5, 1.5) < 16
+    assert often(4.5, 6.0) == 0

@@ -19,7 +19,10 @@ JUST_BEFORE_S = 0.03
 
 def own_start(data: LiftData) -> Start:
     """The start that this lifter's build asks for."""
-    return solved_start(data.lifter.segments_m, data.lifter.stature_m, data.disc_radius_m)
+    body = data.lifter
+    # Shoulders that reach lengthen a trunk: it is as long as while the bar hangs, not as it is overhead.
+    trunk = body.at(np.hypot(body.x("shoulder") - body.x("hip"), body.y("shoulder") - body.y("hip")), data.events_s["lift_off"])
+    return solved_start({**body.segments_m, "trunk": trunk}, body.stature_m, data.disc_radius_m)
 
 
 # -- the start --------------------------------------------------------------------------------------------------------------

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import find_peaks
 
 from ..footage import Frame
 from .far_disc import USUAL, USUAL_SD, CameraPlace, DiscView, camera_from_discs, disc_view, outline_sd
@@ -26,7 +27,7 @@ from .track import DiscTrack, bridged
 Floats = NDArray[np.float64]
 
 # How often the lifter is looked at while the bar moves, and while it does not.
-LOOKS_HZ, CALM_LOOKS_HZ = 31.0, 15.5
+LOOKS_HZ, THROWN_LOOKS_HZ, CALM_LOOKS_HZ = 31.0, 60.0, 10.4
 # Pictures made ready while the model is busy with the one before.
 READY = 3
 # A lifter is looked at from so long before the bar moves to so long after.
@@ -60,8 +61,9 @@ MADE_UP = 0.3
 # A search that shows the lifter no clearer by this much was in vain, and after so many of them only every so many looks have another, until
 # the lifter is seen clearly again: who sits behind the disc is clear nowhere. One who is lost altogether is worth more searches.
 CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
-# A first look so clear (clearness times score) needs no other beside it.
-PLAINLY = 0.6
+# A first look so clear (clearness times score) needs no other beside it; a bent lifter about a low bar is never as clear, and is not looked
+# for below it.
+PLAINLY, FAIRLY = 0.6, 0.3
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
 # what is left to be seen, or of a giant who stands nearer to the camera.
 # A bar in front of the neck hides it; then the trunk alone must be long enough.
@@ -80,6 +82,8 @@ LOOK_AGAIN, FIND_AGAIN = 10, 3
 # How the square is moved from look to look: shares of its side.
 SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -0.05, 1.06))
 VIEW_HEIGHTS = 6
+# Legs and hips are straight for a few hundredths of a second, about when a bar that is thrown is quickest.
+THROWN_RADII_S, THROWN_BEFORE_S, THROWN_AFTER_S = 4.0, 0.20, 0.10
 # A distance that was assumed this much wrong (share) makes what outlines tell worth another look.
 OFF_DISTANCE = 0.1
 # The outer face of a usual stack of discs, from the middle of the bar.
@@ -102,6 +106,9 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     since_last = np.where(after > 0, time_s - moving[np.maximum(after - 1, 0)], np.inf)
     near = (until_next <= BEFORE_S) | (since_last <= AFTER_S)
     apart = np.where(np.minimum(until_next, since_last) <= CALM_AFTER_S, 1 / LOOKS_HZ, 1 / CALM_LOOKS_HZ)
+    rises = -np.gradient(y, time_s) / radius
+    for peak in find_peaks(rises, height=THROWN_RADII_S, prominence=THROWN_RADII_S / 2)[0]:
+        apart[(time_s >= time_s[peak] - THROWN_BEFORE_S) & (time_s <= time_s[peak] + THROWN_AFTER_S)] = 1 / THROWN_LOOKS_HZ
     looked_s = -np.inf
     for frame in np.flatnonzero(near):
         # A little grace, so that clocks that are not quite even do not halve the rate.
@@ -194,24 +201,27 @@ class _Follower:
         """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
         known, calm = self._known(at), self._time_s[at] - self._looked_s > 1.5 / LOOKS_HZ
         self._looked_s = self._time_s[at]
-        pose = self._followed(at, picture)
+        raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
+        # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
+        about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
+        bent_over = not raised and (self._kept is None or float(self._kept[0].points[list(HIPS), 1].mean()) < self._disc_y[at])
+        still_hidden = bent_over and self._kept is not None and self._lost > 0
+        pose = self._model.look(picture, about_bar) if still_hidden else self._followed(at, picture)
         lifter = self._is(pose, known, at)
         # While the bar is calm hips only seem to be quick.
-        if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > QUICK_M_S * known.since_s:
+        far_m = QUICK_M_S * max(known.since_s, 1 / LOOKS_HZ)
+        if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > far_m:
             once_more = self._model.look(picture, _shifted(pose.follow, self._looks))
             if self._is(once_more, known, at):
                 pose = once_more
-        raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
         if raised and self._trunks_m:
             pose, lifter = self._under_raised(pose, lifter, known, at, picture)
         self._keep(pose, at, lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP))
         if lifter:
             return pose
-        if raised:
+        if not bent_over:
             return replace(pose, score=NOBODY, person=None)
-        # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
-        about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
-        return replace(self._model.look(picture, about_bar), score=NOBODY)
+        return replace(pose if still_hidden else self._model.look(picture, about_bar), score=NOBODY)
 
     def _under_raised(self, pose: Pose, lifter: bool, known: Known, at: int, picture: Picture) -> tuple[Pose, bool]:
         """Under a raised bar: the body seen or a clearer one elsewhere, and whether it is the lifter's."""
@@ -247,7 +257,8 @@ class _Follower:
             starts = _starts(*self.disc(at), self._px_per_m, self._box, next(self._sides))
             if self._kept is None and self._lost % FIND_AGAIN:
                 return self._model.look(picture, starts[self._lost % len(starts)])
-            return _clearest(_settled(self._model, picture, starts, SETTLING_LOOKS), self._disc_x[at], self._px_per_m, self._box)
+            looks = _settled(self._model, picture, starts, SETTLING_LOOKS)
+            return _clearest(looks, self._disc_x[at], self._px_per_m, self._box, len(starts) // 2)
         last, when = self._kept
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
         return self._model.look(picture, _shifted(with_bar, self._looks))
@@ -353,7 +364,7 @@ def _starts(x_px: float, y_px: float, px_per_m: float, box: Box | None, sides_m:
     if box is not None:
         side = MARGIN * max(box.right - box.left, box.bottom - box.top)
         return [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)]
-    return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for side in sides_m for above in FIRST_SQUARES_M]
+    return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for above in FIRST_SQUARES_M for side in sides_m]
 
 
 def _settled(model: PoseModel, picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
@@ -365,14 +376,14 @@ def _settled(model: PoseModel, picture: Picture, starts: list[Square], looks: in
         yield pose
 
 
-def _clearest(looks: Iterator[Pose], x_px: float, px_per_m: float, box: Box | None) -> Pose:
-    """The clearest look at a body where the lifter's may be; the first that is clear enough."""
+def _clearest(looks: Iterator[Pose], x_px: float, px_per_m: float, box: Box | None, likely: int) -> Pose:
+    """The clearest look at a body where the lifter's may be; the first that is clear enough, or of those that are `likely`."""
     best: tuple[float, Pose] | None = None
-    for pose in looks:
+    for looked, pose in enumerate(looks, 1):
         worth = pose.score * _clear(pose) * _there(pose, x_px, px_per_m, box)
         if best is None or worth > best[0]:
             best = worth, pose
-        if worth > PLAINLY:
+        if best[0] > (FAIRLY if looked == likely else PLAINLY):
             break
     assert best is not None
     return best[1]
