@@ -256,7 +256,7 @@ def test_feet_that_the_model_tells_wrongly_and_not_plainly_stand_where_the_outli
         name: np.median(errors_mm(document_of(replace(raw, people=people), "snatch", done), truth, f"{facing}_toe", stand))
         for name, people in {"points": told, "soles": with_soles(truth, frames, told)}.items()
     }
-    assert off["soles"] < 20, off
+    assert off["soles"] < 22, off
     assert off["soles"] < 0.7 * off["points"], off
 
 

@@ -71,8 +71,9 @@ TRUNK_M, NECK_M, PLAIN_TRUNK_M = (0.33, 0.74), 0.07, 0.40
 # A trunk keeps its length: one so much longer than the longer ones so far is somebody's who is nearer to the camera; unless nobody else
 # is seen for as many looks as it takes to know, and what was believed of it is given up.
 LONGER, LONGER_ONES, ENOUGH_LOOKS = 1.2, 80, 8
-# Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew.
-JUMP_M, HIPS_M_S, FORGET_S = 0.15, 3.0, 0.5
+# Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew; those of a lifter who is
+# hidden behind a low disc are so much slower.
+JUMP_M, HIPS_M_S, FORGET_S, BENT_OVER_SLOWER = 0.15, 3.0, 0.5, 0.2
 SURE = 0.5
 # A body whose hips, shoulders and ears stay within this of where they were last seen (m) is the same one, however long its trunk seems: who
 # stands up out of a squat, and reaches, has a longer one.
@@ -207,7 +208,8 @@ class _Follower:
         bent_over = not raised and (self._kept is None or float(self._kept[0].points[list(HIPS), 1].mean()) < self._disc_y[at])
         still_hidden = bent_over and self._kept is not None and self._lost > 0
         pose = self._model.look(picture, about_bar) if still_hidden else self._followed(at, picture)
-        lifter = self._is(pose, known, at)
+        # What a disc leaves to be seen is easily taken for a body elsewhere: who is bent over a bar does not go far.
+        lifter = self._is(pose, replace(known, since_s=known.since_s * BENT_OVER_SLOWER) if still_hidden else known, at)
         # While the bar is calm hips only seem to be quick.
         far_m = QUICK_M_S * max(known.since_s, 1 / LOOKS_HZ)
         if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > far_m:

@@ -30,7 +30,7 @@ Floats = NDArray[np.float64]
 
 # What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, in calm and in quick ones,
 # and how well the model's points stand for the joints.
-SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.9, 1.6, 0.1, 0.009
+SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.75, 1.35, 0.1, 0.006
 DISC_EDGE_SD = 0.007
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03

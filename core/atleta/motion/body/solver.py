@@ -21,7 +21,7 @@ NUDGE = 1e-5
 PUSH = np.array([9, 9, 10, 10, 14, 14, 14, 14, 12, 12, 12, 12, 90, 90, 20, 20, 12, 20, 20, 11, 11, 12, 12], float)
 PUSH_LASTS_S = 0.1
 # While the bar is quick, and shortly before and after, so is the body.
-QUICKER = 5.0
+QUICKER = 4.0
 ROBUST = 2.0
 STILL_SD_M = 0.001
 # Feet in the air go this far from one look to the next; only what is seen of them, and how quick a body can be, says where.
