@@ -391,6 +391,35 @@ def test_a_lifter_who_drops_out_of_the_square_is_found_at_once_about_a_raised_ba
     assert (sway[20:28] == 0).all()
 
 
+class Hidden:
+    """A pose model that sees a lifter bent over the bar until frame 20, and nobody from there on, and keeps where it was asked to look."""
+
+    asked: list[tuple[int, float]] = []
+
+    def look(self, picture: np.ndarray, square: Square) -> Pose:
+        frame = int(picture[0, 0, 0])
+        self.asked.append((frame, square.y_px))
+        there = frame < 20
+        return replace(standing(620, PX_PER_M, tall=1.0 if there else 0.3), score=float(there))
+
+
+def test_a_lifter_hidden_behind_a_low_disc_is_looked_for_about_the_bar_alone(monkeypatch: pytest.MonkeyPatch) -> None:
+    Hidden.asked = []
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Hidden)
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
+    track = replace(
+        DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=500 + 2.0 * np.abs(np.arange(40) % 8 - 4), radius_px=np.full(40, 60.0)
+    )
+    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
+    assert (seen.score[seen.frame < 20] > 0).all()
+    assert (seen.score[seen.frame >= 20] == 0).all()
+    lost = [[y_px for frame, y_px in Hidden.asked if frame == at] for at in seen.frame[seen.frame >= 20]]
+    # Once where the lifter was last and once about the bar; from then on only there.
+    assert len(lost[0]) == 2
+    assert all(len(looks) == 1 for looks in lost[1:])
+    assert [looks[-1] for looks in lost] == pytest.approx([track.y_px[at] - 0.45 * PX_PER_M for at in seen.frame[seen.frame >= 20]])
+
+
 class Imagining:
     """A pose model that sees a lifter who drops at frame 20 if the square reaches no higher than half a metre above the hips; otherwise it
     is as sure of one who stands as before, and sees nothing of them on its map."""
