@@ -47,7 +47,7 @@ SEAT_RADIUS, CROWN_RADIUS, ROUND_SD, FEWEST_DIRECTIONS, CUT_EDGE = (0.01, 0.085)
 # A head so far above the bar is the highest of a lifter. However a trunk is held, head and hips stay so far apart. Where no disc hides them
 # both are where the model's points say, give or take so much: who stands behind a lifter ends further out (shares of stature).
 CROWN_ABOVE_BAR, HEAD_TO_HIPS, AGREES = 0.2, (0.35, 0.47), 0.06
-# A head or hips that no more than so few other looks about that time (s) show, within so much and what they may have moved (shares of
+# A head, hips or feet that fewer than so many other looks about that time (s) show, within so much and what they may have moved (shares of
 # stature, and a second), are none.
 SHOWN_BY, ABOUT_S, SHOWN_WITHIN, MAY_MOVE = 2, 0.15, 0.02, 0.6
 # Feet are no higher than this above the ground, and no further from where the model's points say (shares of stature).
@@ -256,13 +256,8 @@ def _doubting(seen: Observed, looks: NDArray[np.bool_]) -> Observed:
     disc draws points to itself, the outline still stands."""
     sd = np.where(looks[:, None], STRANGE_WORSE * seen.sd, seen.sd)
     elsewhere = (looks & ~_low(seen.disc, seen.disc_radius_m, seen.from_floor))[:, None]
-    return replace(
-        seen,
-        sd=sd,
-        seat=np.where(elsewhere, np.nan, seen.seat),
-        crown=np.where(elsewhere, np.nan, seen.crown),
-        soles=np.where(elsewhere, np.nan, seen.soles),
-    )
+    seat, crown, soles = (np.where(elsewhere, np.nan, ends) for ends in (seen.seat, seen.crown, seen.soles))
+    return replace(seen, sd=sd, seat=seat, crown=crown, soles=soles)
 
 
 def _low(disc: Floats, radius_m: float, from_floor: bool) -> NDArray[np.bool_]:
@@ -379,8 +374,7 @@ def _observed(
     )  # fmt: skip
     soles = np.full((len(looks), len(BELOW)), np.nan)
     soles[looked] = _soles(
-        time_s[looked], _upright(people.soles[[row[int(looks[k])] for k in looked]], calibration),
-        own[looked][:, SOLES], disc[looked],
+        time_s[looked], _upright(people.soles[[row[int(looks[k])] for k in looked]], calibration), own[looked][:, SOLES], disc[looked],
         (stature_m or UNKNOWN_STATURE_M) / m_per_px,
     )  # fmt: skip
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
@@ -461,10 +455,16 @@ def _soles(time_s: Floats, outline: Floats, feet: Floats, disc: Floats, stature_
 
 def _shown_by_others(time_s: Floats, places: Floats, stature_px: float) -> NDArray[np.bool_]:
     """Whether other looks about that time show about the same place `(looks, 2)`, `(looks,)`."""
-    between_s = np.abs(time_s[:, None] - time_s)
-    apart = np.linalg.norm(places[:, None] - places, axis=-1) / stature_px
-    alike = apart < SHOWN_WITHIN + MAY_MOVE * between_s
-    return np.asarray((alike & (between_s < ABOUT_S)).sum(axis=1) > SHOWN_BY)
+    alike = np.zeros(len(time_s), np.int64)
+    for step in range(1, len(time_s)):
+        between_s = time_s[step:] - time_s[:-step]
+        near = between_s < ABOUT_S
+        if not near.any():
+            break
+        same = near & (np.linalg.norm(places[step:] - places[:-step], axis=-1) / stature_px < SHOWN_WITHIN + MAY_MOVE * between_s)
+        alike[step:] += same
+        alike[:-step] += same
+    return np.asarray(alike >= SHOWN_BY)
 
 
 def _outermost(outline: Floats, ways: Floats) -> tuple[Floats, Floats]:
