@@ -21,6 +21,7 @@ class ClipSerializer(serializers.ModelSerializer):
     """A clip in the queue."""
 
     athlete_name = serializers.CharField(source="athlete.name", read_only=True)
+    stature_m = serializers.FloatField(source="athlete.stature_m", read_only=True, allow_null=True)
     job = JobSerializer(read_only=True)
     measured = serializers.SerializerMethodField()
     reviewed = serializers.SerializerMethodField()
@@ -28,7 +29,8 @@ class ClipSerializer(serializers.ModelSerializer):
     class Meta:
         model = Clip
         fields = [
-            "id", "athlete", "athlete_name", "lift", "load", "load_unit", "made", "filmed_on", "facing", "file_name", "size_bytes",
+            "id", "athlete", "athlete_name", "stature_m", "lift", "load", "load_unit", "made", "filmed_on", "facing", "file_name",
+            "size_bytes",
             "model_name", "model_agreed", "added_at", "job", "measured", "reviewed",
         ]  # fmt: skip
         read_only_fields = ["file_name", "size_bytes", "added_at"]

@@ -157,6 +157,14 @@ class BenchSerializer(serializers.Serializer):
     )
 
 
+class ReferenceSerializer(serializers.Serializer):
+    """A lift of a clip as a made-up lifter of the athlete's build does it."""
+
+    document = DocumentField(help_text="The analysis document (atleta.analysis/1); there is no footage.")
+    stature_m = serializers.FloatField()
+    own_limbs = serializers.BooleanField(help_text="Whether arms and legs are as long as the athlete's, and not as most people's.")
+
+
 class PointSerializer(serializers.Serializer):
     fault = serializers.CharField()
     name = serializers.CharField()

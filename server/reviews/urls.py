@@ -8,6 +8,7 @@ urlpatterns = [
     path("schools/<slug:question>", views.SchoolView.as_view()),
     path("catalogue", views.CatalogueView.as_view()),
     path("clips/<uuid:pk>/bench", views.BenchView.as_view()),
+    path("clips/<uuid:pk>/reference/<int:lift>", views.ReferenceView.as_view()),
     path("clips/<uuid:pk>/disc/<int:frame>", views.DiscPointView.as_view()),
     path("clips/<uuid:pk>/joints/<int:frame>/<slug:joint>", views.JointPointView.as_view()),
     path("clips/<uuid:pk>/events/<int:lift>/<slug:event>", views.EventView.as_view()),

@@ -24,7 +24,7 @@ from clips.models import Clip
 from clips.views import own_clip
 from people.models import Athlete
 
-from . import corrections, limits, pictures, schools, series, services
+from . import corrections, limits, pictures, reference, schools, series, services
 from .models import Review
 from .serializers import (
     BenchSerializer,
@@ -38,6 +38,7 @@ from .serializers import (
     NoteSerializer,
     PeriodSerializer,
     PlaceSerializer,
+    ReferenceSerializer,
     ReviewSerializer,
     SchoolSerializer,
     SeriesSerializer,
@@ -84,6 +85,16 @@ class BenchView(APIView):
         clip = measured_clip(request, pk)
         services.up_to_date(clip)
         return Response(bench(clip))
+
+
+class ReferenceView(APIView):
+    """The technical model that ships: a lift of the clip as a made-up lifter of the athlete's build does it."""
+
+    @extend_schema(responses=ReferenceSerializer)
+    def get(self, request: Request, pk: str, lift: int) -> Response:
+        clip = measured_clip(request, pk)
+        services.up_to_date(clip)
+        return Response(reference.reference_for(Clip.objects.select_related("analysis", "athlete").get(pk=clip.pk), lift))
 
 
 class DiscPointView(APIView):

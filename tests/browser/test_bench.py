@@ -131,6 +131,14 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     expect(page.get_by_test_id("differences")).to_contain_text("Third less first")
     page.get_by_role("button", name="Leave out the third lift").click()
     expect(frames).to_have_count(2, timeout=WAIT_MS)
+    # The technical model stands first among what may be laid beside it: a made-up lifter, at the same position.
+    picks = page.get_by_label("Lay beside it what it is compared with most")
+    assert picks.locator("option").nth(1).inner_text() == "model: a made-up lifter of this build"
+    picks.select_option(label="model: a made-up lifter of this build")
+    expect(page.get_by_text("stature and limbs as fitted here")).to_be_visible(timeout=WAIT_MS)
+    model = page.request.get(f"{site}/api/clips/{burnt_clip}/reference/0").json()["document"]["lifts"][0]
+    page.get_by_role("button", name="Apex", exact=True).click()
+    expect(frames.nth(1)).to_have_text(f"Frame {model['events']['apex']['frame']}", timeout=WAIT_MS)
 
     page.goto(f"{site}/athletes/{other['athlete']}/lifts")
     expect(page.get_by_role("group", name=re.compile("against load"))).to_be_visible()

@@ -15,7 +15,7 @@ from atleta.motion.body import Body, sight
 from atleta.motion.body.model import CONVENTION, MODEL_POINT, POINTS
 from atleta.motion.body.scene import Observed
 from atleta.simulation import Camera, Performance, Shoot, Wanted, asked_set, frames_of, play, truth_of
-from atleta.tracking import DIRECTIONS, PoseTrack, RawTracks
+from atleta.tracking import DIRECTIONS, PointCorrection, PoseTrack, RawTracks
 from atleta.tracking.pose import DOWNWARD
 
 from .conftest import NAMES, demo_case
@@ -253,6 +253,51 @@ def test_what_was_kept_comes_back_as_it_was() -> None:
     again = build_document(raw, INFO, "0" * 64, said, bodies)
     assert again == first
     assert len(bodies.held) == 2
+
+
+@pytest.mark.parametrize("what", ["disc", "joint"])
+def test_a_correction_moves_what_is_about_it_as_a_whole_fit_would_and_nothing_else(what: str) -> None:
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera())
+    bodies, said = Kept(), Settings(lift="snatch", stature_m=1.72, load_kg=80.0)
+    before = build_document(raw, INFO, "0" * 64, said, bodies)
+    frame = before["lifts"][0]["events"]["contact"]["frame"]
+    disc, hip = before["disc"], before["joints"]["right_hip"]
+    by_hand = (
+        {"corrections": (PointCorrection(frame, disc["x_px"][frame] + 5, disc["y_px"][frame] - 8),)} if what == "disc"
+        else {"joint_points": (JointPoint(frame, "right_hip", hip["x_px"][frame] - 10, hip["y_px"][frame] + 6),)}
+    )  # fmt: skip
+    after = build_document(raw, INFO, "0" * 64, replace(said, **by_hand), bodies)
+    whole = build_document(raw, INFO, "0" * 64, replace(said, **by_hand))
+
+    def apart(one: dict, other: dict, frames: slice) -> np.ndarray:
+        ways = [
+            [np.array(each["joints"][joint][axis][frames], float) for axis in ("x_px", "y_px")] for joint in JOINTS for each in (one, other)
+        ]
+        return np.array([np.hypot(*np.subtract(a, b)) for a, b in zip(ways[::2], ways[1::2], strict=True)])
+
+    about, later = slice(frame - 10, frame + 11), slice(frame + 60, frame + 120)
+    assert np.nanmax(apart(after, before, about)) > 4
+    assert np.nanmedian(apart(after, whole, about)) < 0.7
+    assert np.nanmax(apart(after, before, later)) < 0.01
+    spread = [np.nanmedian([each["joints"][joint]["sd_cm"][about] for joint in JOINTS]) for each in (after, whole)]
+    assert spread[0] == pytest.approx(spread[1], rel=0.1)
+
+
+def test_after_many_corrections_the_whole_is_fitted_anew() -> None:
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera())
+    bodies, said = Kept(), Settings(lift="snatch", stature_m=1.72, load_kg=80.0)
+    disc = build_document(raw, INFO, "0" * 64, said, bodies)["disc"]
+    shares = []
+    for frame in range(30, 150, 30):
+        moved = PointCorrection(frame, disc["x_px"][frame], disc["y_px"][frame] - 6)
+        said = replace(said, corrections=(*said.corrections, moved))
+        build_document(raw, INFO, "0" * 64, said, bodies)
+        ((_, body),) = JointTracks.from_json(list(bodies.held.values())[-1]).bodies
+        shares.append(float(body.alone.mean()))
+    assert 0 < shares[0] < max(shares) <= 0.5
+    assert 0.0 in shares
 
 
 def test_a_joint_nobody_has_is_refused() -> None:

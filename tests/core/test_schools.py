@@ -1,4 +1,4 @@
-"""Where coaches disagree: every position changes a verdict, a cue or a drill, and only what it says it changes."""
+"""Where coaches disagree: every position changes a verdict, a cue, a drill or a model, and only what it says it changes."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ ASKED = {
     "start_judged_by", "start_shoulders", "start_bar", "start_weight", "knees_off_floor", "first_pull_path", "first_pull_speed",
     "hang_torso", "finish_feet", "early_heels_cure", "contact", "finish_upper", "keep_close", "pull_height", "receive", "hook_catch",
     "clean_grip", "rack_hand", "wrist_overhead", "landing_feet", "jerk_dip", "jerk_arms", "jerk_elbows", "split_landing", "head_through",
-    "squat_bar", "squat_start", "teaching_order",
+    "squat_bar", "squat_start", "teaching_order", "model",
 }  # fmt: skip
 
 
@@ -41,7 +41,7 @@ def test_every_question_is_there_with_a_reason_for_its_usual_answer() -> None:
 
 
 @pytest.mark.parametrize(("question", "position"), OTHERS)
-def test_every_position_changes_a_verdict_a_cue_or_a_drill(question: str, position: str) -> None:
+def test_every_position_changes_a_verdict_a_cue_a_drill_or_a_model(question: str, position: str) -> None:
     usual, other = load_catalogue(), taught({question: position})
     changes = load_schools()[question].position(position).changes
     changed = []
@@ -59,6 +59,8 @@ def test_every_position_changes_a_verdict_a_cue_or_a_drill(question: str, positi
         first, then = ([one.exercise.id for one in candidates(["leaned_back", "slow_turnover"], [], "snatch", catalogue=c)[0]]
                        for c in (usual, other))  # fmt: skip
         changed.append(first != then and sorted(first) == sorted(then))
+    if "model" in changes:
+        changed.append((usual.model, other.model) == ("reference", position))
     assert changed
     assert all(changed)
     untouched = set(usual.faults) - load_schools()[question].position(position).faults

@@ -51,6 +51,30 @@ def test_a_dragged_disc_is_followed_at_once_without_the_video_and_can_be_taken_b
     assert back["document"] == before
 
 
+def test_a_lift_is_shown_as_a_made_up_lifter_of_the_athletes_build_does_it(api: APIClient, clip: Clip, stranger: User) -> None:
+    own = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    told = api.get(f"/api/clips/{clip.pk}/reference/0").json()
+    validate_document(told["document"])
+    (lift,) = told["document"]["lifts"]
+    assert (lift["kind"], told["document"]["clip"]["facing"]) == (own["lifts"][0]["kind"], own["clip"]["facing"])
+    assert told["stature_m"] == clip.athlete.stature_m
+    assert told["own_limbs"] is True
+    thigh, stature = own["lengths_m"]["thigh"] + own["lengths_m"]["shin"], clip.athlete.stature_m
+    made_up = told["document"]["lengths_m"]
+    assert made_up["thigh"] + made_up["shin"] == pytest.approx(thigh, abs=0.01 * stature)
+    assert told["document"]["scale"]["body_m_per_px"] == pytest.approx(own["scale"]["body_m_per_px"], rel=0.03)
+    refused = api.get(f"/api/clips/{clip.pk}/reference/7")
+    assert (refused.status_code, refused.json()["detail"]) == (400, "The clip has no such lift.")
+    assert signed_in(stranger).get(f"/api/clips/{clip.pk}/reference/0").status_code == 404
+
+
+def test_a_lift_that_the_made_up_lifter_does_not_do_is_refused_in_words(api: APIClient, clip: Clip) -> None:
+    clip.analysis.document["lifts"][0]["kind"] = "deadlift"
+    clip.analysis.save()
+    refused = api.get(f"/api/clips/{clip.pk}/reference/0")
+    assert (refused.status_code, refused.json()["detail"]) == (400, "The made-up lifter does not do a deadlift.")
+
+
 @pytest.mark.parametrize(("frame", "x", "words"), [(99999, 10, "frames 0 to"), (10, 5000, "outside the picture"), (10, "left", "number")])
 def test_a_correction_that_fits_nothing_is_refused_in_words(api: APIClient, clip: Clip, frame: int, x: object, words: str) -> None:
     answer = api.put(f"/api/clips/{clip.pk}/disc/{frame}", {"x_px": x, "y_px": 10}, format="json")

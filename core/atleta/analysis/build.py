@@ -164,6 +164,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "radius_px": series(shown.radius_px, 3),
         },
         "joints": _joints(body, raw.shake),
+        "lengths_m": _lengths(body),
         "lifts": lifts,
         "warnings": warnings,
     }  # fmt: skip
@@ -300,6 +301,12 @@ def _joints(body: JointTracks | None, shake: Shake) -> dict[str, dict[str, list[
         }
         for k, name in enumerate(JOINTS)
     }
+
+
+def _lengths(body: JointTracks | None) -> dict[str, float]:
+    """The lifter's segments as fitted, m."""
+    lengths = body.lengths_m if body is not None else {}
+    return {name: round(length, 4) for name, length in lengths.items()}
 
 
 def _view(track: DiscTrack, body: JointTracks | None) -> dict[str, Any]:

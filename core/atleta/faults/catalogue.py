@@ -83,6 +83,8 @@ class Catalogue:
     effects: dict[str, tuple[str, ...]]
     order: str = "top_down"
     """In which order drills are taught."""
+    model: str = "reference"
+    """Which lift a technical model is: a made-up one, the athlete's own best, or one that the coach named."""
 
 
 PHASES = (

@@ -101,7 +101,7 @@ def taught(chosen: Mapping[str, str]) -> Catalogue:
     """
     catalogue = load_catalogue()
     faults = dict(catalogue.faults)
-    order = "top_down"
+    order, model = catalogue.order, catalogue.model
     for question, answer in chosen.items():
         if question not in load_schools():
             raise ValueError(f"There is no question called {question}.")
@@ -109,10 +109,10 @@ def taught(chosen: Mapping[str, str]) -> Catalogue:
         position = school.position(answer)
         if position is school.usual:
             continue
-        order = position.changes.get("order", order)
+        order, model = position.changes.get("order", order), position.changes.get("model", model)
         for fault in position.faults:
             faults[fault] = _changed(faults[fault], position, question)
-    return replace(catalogue, faults=faults, order=order)
+    return replace(catalogue, faults=faults, order=order, model=model)
 
 
 def _changed(fault: Fault, position: Position, question: str) -> Fault:

@@ -12,7 +12,9 @@ from .registry import LiftData, Value, measure
 JERK = ("jerk",)
 JERKS = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 SPLIT = frozenset({"split_jerk"})
-AFTER_DRIVE_S, JUST_LEFT_S, BEFORE_THE_STEP_S = 0.04, 0.03, 0.1
+AFTER_DRIVE_S, BEFORE_THE_STEP_S = 0.04, 0.1
+# Feet so high are clear of the floor; they left it no later and no earlier than this before.
+CLEAR_M, JUST_LEFT_S, LONG_LEFT_S = 0.015, 0.03, 0.12
 # A leg that is short of straight by this (m) is bent to some 165°: one whose length is known no better is not told from a straight one.
 LEG_KNOWN_M = 0.007
 # A proper split is so long against the leg, and an extended wrist shortens the reach by so much; mid-foot ahead of the ankle, of stature.
@@ -171,9 +173,14 @@ def knee_rebend(data: LiftData) -> Value | None:
     body, drive = data.lifter, data.events_s["drive_end"]
     here = stretch(data, drive - 0.06, drive + 0.12)
     feet = np.minimum(*(np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel")) for side in ("near", "far")))
-    off = np.flatnonzero(feet[here] > 0.015)
-    # Feet that are clear of the floor left it a moment ago.
-    here = here[body.time_s[here] <= body.time_s[here[off[0]]] - JUST_LEFT_S] if len(off) else here[:0]
+    off = np.flatnonzero(feet[here] > CLEAR_M)
+    if not len(off):
+        return None
+    # Feet that are clear of the floor left it a moment ago: the sooner, the slower they rise.
+    clear = here[off[0]]
+    rises = body.speed(feet)[clear]
+    left = body.time_s[clear] - np.clip(feet[clear] / max(rises, 1e-3), JUST_LEFT_S, LONG_LEFT_S)
+    here = here[body.time_s[here] <= left]
     if len(here) < 2:
         return None
     straight = np.maximum.accumulate(body.knee[here])

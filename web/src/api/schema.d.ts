@@ -600,6 +600,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/reference/{lift}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The technical model that ships: a lift of the clip as a made-up lifter of the athlete's build does it. */
+        get: operations["clips_reference_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/retry": {
         parameters: {
             query?: never;
@@ -1181,6 +1198,8 @@ export interface components {
             readonly id: string;
             athlete: number;
             readonly athlete_name: string;
+            /** Format: double */
+            readonly stature_m: number | null;
             lift: components["schemas"]["ClipLiftEnum"];
             /** Format: double */
             load?: number | null;
@@ -1844,6 +1863,15 @@ export interface components {
         ReadIn: {
             read: number;
         };
+        /** @description A lift of a clip as a made-up lifter of the athlete's build does it. */
+        Reference: {
+            /** @description The analysis document (atleta.analysis/1); there is no footage. */
+            document: components["schemas"]["AnalysisDocument"];
+            /** Format: double */
+            stature_m: number;
+            /** @description Whether arms and legs are as long as the athlete's, and not as most people's. */
+            own_limbs: boolean;
+        };
         /** @description A trend over the repetitions of one set. */
         Repetitions: {
             measure: string;
@@ -2499,6 +2527,10 @@ export interface components {
                 [key: string]: {
                     [key: string]: components["schemas"]["AnalysisSeries"];
                 };
+            };
+            /** @description The lifter's segments as fitted, by name; empty where nobody was seen. */
+            lengths_m?: {
+                [key: string]: number;
             };
             lifts: components["schemas"]["AnalysisLift"][];
             warnings: {
@@ -3698,6 +3730,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_reference_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                lift: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reference"];
                 };
             };
         };

@@ -82,6 +82,7 @@ describe('lifts that are laid beside one', () => {
   const of = (one: Clip, from = all) => Object.fromEntries(picks(one, from).map(({ label, ids }) => [label, ids]))
   it('are the day by load, the nearest miss, the best, a month before, and models', () => {
     expect(of(mine)).toEqual({
+      'model: a made-up lifter of this build': ['reference'],
       'light to heavy, this day': ['light', 'heavy', 'heavier'],
       'the miss nearest in load': ['heavy'],
       // 180 lb are 81.6 kg.
@@ -91,5 +92,17 @@ describe('lifts that are laid beside one', () => {
     })
   })
   it('for a miss, the nearest make', () => expect(of(all[3]!)['the make nearest in load']).toEqual(['october']))
-  it('are none where there is nothing like it', () => expect(picks(mine, [mine, all[7]!])).toEqual([]))
+  it('are the made-up lifter alone where there is nothing like it', () =>
+    expect(picks(mine, [mine, all[7]!]).map((one) => one.ids)).toEqual([['reference']]))
+  it('begin with what the coach holds lifts against', () => {
+    const first = (model: 'reference' | 'own_best' | 'named') => picks(mine, all, model)[0]
+    expect(first('own_best')).toEqual({ label: 'model: the best ever', ids: ['october'] })
+    expect(first('named')).toEqual({ label: 'model: A calm pull', ids: ['another'] })
+  })
+  it('name first the model whose lifter is built most alike', () => {
+    const tall = clip('tall', { athlete: 2, model_name: 'Tall', stature_m: 1.9 })
+    const alike = clip('alike', { athlete: 3, model_name: 'Alike', stature_m: 1.67 })
+    const told = picks(clip('one', { stature_m: 1.7 }), [tall, alike], 'named').map((one) => one.label)
+    expect(told.slice(0, 2)).toEqual(['model: Alike (of similar build)', 'model: Tall (20 cm taller)'])
+  })
 })

@@ -74,8 +74,23 @@ const DAY_MS = 86_400_000
 const MONTH_DAYS = 30
 const kilos = (clip: Clip) => (clip.load ?? 0) * (clip.load_unit === 'lb' ? KG_A_LB : 1)
 
-/** Lifts that a coach lays beside one, ready to be taken: by what they are to it. Only those there are. */
-export function picks(mine: Clip, clips: Clip[]): { label: string; ids: string[] }[] {
+/** The made-up lifter of the athlete's build, who stands where else a clip is named. */
+export const REFERENCE = 'reference'
+export const MADE_UP = 'a made-up lifter of this build'
+/** What a coach holds lifts against first. */
+export type Model = 'reference' | 'own_best' | 'named'
+const ALIKE_M = 0.05
+
+/** How a named model's lifter is built beside the athlete, as far as both statures are known. */
+function built(mine: Clip, model: Clip): string {
+  if (!mine.stature_m || !model.stature_m) return ''
+  const by = model.stature_m - mine.stature_m
+  if (Math.abs(by) <= ALIKE_M) return ' (of similar build)'
+  return ` (${Math.round(Math.abs(by) * 100)} cm ${by > 0 ? 'taller' : 'shorter'})`
+}
+
+/** Lifts that a coach lays beside one, ready to be taken: by what they are to it, the technical model first. Only those there are. */
+export function picks(mine: Clip, clips: Clip[], model: Model = 'reference'): { label: string; ids: string[] }[] {
   const like = clips.filter((one) => one.id !== mine.id && one.lift === mine.lift)
   const own = like.filter((one) => one.athlete === mine.athlete)
   const nearest = (from: Clip[], far: (one: Clip) => number) => [...from].sort((a, b) => far(a) - far(b)).slice(0, 1)
@@ -87,16 +102,28 @@ export function picks(mine: Clip, clips: Clip[]): { label: string; ids: string[]
   const made = own.filter((one) => one.made && one.load)
   const other = own.filter((one) => one.made === !mine.made)
   const weight = (one: Clip) => Math.abs(kilos(one) - kilos(mine))
-  return [
-    { label: 'light to heavy, this day', clips: day.length > 3 ? [day[0]!, day[day.length >> 1]!, day.at(-1)!] : day },
+  const unlike = (one: Clip) => Math.abs((one.stature_m ?? 0) - (mine.stature_m ?? 0))
+  const named = like.filter((one) => one.model_name).sort((a, b) => unlike(a) - unlike(b))
+  const rows: { label: string; model?: Model; ids: string[] }[] = [
+    { label: MADE_UP, model: 'reference', ids: [REFERENCE] },
+    {
+      label: 'light to heavy, this day',
+      ids: (day.length > 3 ? [day[0]!, day[day.length >> 1]!, day.at(-1)!] : day).map((clip) => clip.id),
+    },
     {
       label: mine.made ? 'the miss nearest in load' : 'the make nearest in load',
-      clips: mine.made == null ? [] : nearest(other, weight),
+      ids: mine.made == null ? [] : nearest(other, weight).map((clip) => clip.id),
     },
-    { label: 'the best ever', clips: nearest(made, (one) => -kilos(one)) },
-    { label: 'a month before', clips: nearest(before, (one) => Math.abs(days(one) - MONTH_DAYS)) },
-    ...like.filter((one) => one.model_name).map((one) => ({ label: `model: ${one.model_name}`, clips: [one] })),
+    { label: 'the best ever', model: 'own_best', ids: nearest(made, (one) => -kilos(one)).map((clip) => clip.id) },
+    { label: 'a month before', ids: nearest(before, (one) => Math.abs(days(one) - MONTH_DAYS)).map((clip) => clip.id) },
+    ...named.map((one) => ({ label: `${one.model_name}${built(mine, one)}`, model: 'named' as const, ids: [one.id] })),
   ]
-    .filter((one) => one.clips.length)
-    .map((one) => ({ label: one.label, ids: one.clips.map((clip) => clip.id) }))
+  const first = (one: { model?: Model }) => Number(one.model !== model)
+  return rows
+    .filter((one) => one.ids.length)
+    .sort((a, b) => first(a) - first(b))
+    .map((one) => ({
+      label: one.model === model || one.model === 'named' ? `model: ${one.label}` : one.label,
+      ids: one.ids,
+    }))
 }

@@ -5,7 +5,16 @@ import { api, ask, type Bench, type Catalogue, type Clip, type Lift } from '@/ap
 import Amount from '@/components/Amount.vue'
 import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
-import { commonEvents, differences, frameAt, otherTime, picks } from '@/components/beside'
+import {
+  commonEvents,
+  differences,
+  frameAt,
+  MADE_UP,
+  otherTime,
+  picks,
+  REFERENCE,
+  type Model,
+} from '@/components/beside'
 import { labelIn } from '@/components/verdicts'
 import { dated, load, spoken, title } from '@/format/quantity'
 
@@ -24,7 +33,10 @@ const ids = computed(() =>
 )
 /** There is always a place beside the first, to choose a lift for. */
 const panes = computed(() => Array.from({ length: Math.max(ids.value.length, 2) }, (_, place) => place))
-const benches = ref<(Bench | null)[]>([])
+/** What lies there: a clip, or the lift as the made-up lifter does it. */
+type Laid = Pick<Bench, 'document' | 'playback_s'>
+const benches = ref<(Laid | null)[]>([])
+const model = ref<Model>('reference')
 const places = ref<number[]>([])
 /** Which of the others the table holds against the first. */
 const against = ref(1)
@@ -43,18 +55,39 @@ async function open() {
     clips.value = (await ask(api.GET('/api/clips'))).filter((clip) => clip.measured)
     catalogue.value ??= await ask(api.GET('/api/catalogue'))
     const got = await Promise.all(
-      ids.value.map((id) => ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))),
+      ids.value.map((id) =>
+        id === REFERENCE ? null : ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } })),
+      ),
     )
-    places.value = got.map((bench) => likeFirst(got[0]!, bench))
+    places.value = got.map((bench) => (bench ? likeFirst(got[0]!, bench) : 0))
     benches.value = got
     if (against.value >= got.length) against.value = 1
     trouble.value = ''
+    await Promise.all([layReference(), askModel()])
   } catch (error) {
     trouble.value = (error as Error).message
   }
 }
+/** The made-up lifter does the lift that is shown of the first clip. */
+async function layReference() {
+  const place = ids.value.indexOf(REFERENCE)
+  const [id, lift] = [props.id, places.value[0]!]
+  if (place < 0 || !benches.value[0]?.document.lifts[lift]) return
+  const told = await ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id, lift } } }))
+  if (ids.value[place] !== REFERENCE || props.id !== id || places.value[0] !== lift) return
+  limbs.value = told.own_limbs
+  benches.value[place] = { document: told.document, playback_s: told.document.clip.frame_time_s }
+}
+const limbs = ref(true)
+/** What the coach holds this athlete's lifts against. */
+async function askModel() {
+  const athlete = clipOf(props.id)?.athlete
+  if (!athlete) return
+  const schools = await ask(api.GET('/api/schools', { params: { query: { athlete } } }))
+  model.value = (schools.find((school) => school.id === 'model')?.position ?? 'reference') as Model
+}
 /** Of another clip's lifts the one of the same kind as the first. */
-function likeFirst(first: Bench, other: Bench): number {
+function likeFirst(first: Laid, other: Laid): number {
   const kind = first.document.lifts[0]?.kind
   return Math.max(
     other.document.lifts.findIndex((one) => one.kind === kind),
@@ -70,6 +103,11 @@ onBeforeUnmount(() => {
   window.removeEventListener('keydown', onKey)
 })
 watch(() => [props.id, props.other], open)
+watch(
+  () => places.value[0],
+  (now, before) =>
+    before !== undefined && now !== before && layReference().catch((error) => (trouble.value = error.message)),
+)
 
 const clipOf = (id: string) => clips.value.find((clip) => clip.id === id) ?? null
 const first = computed(() => clipOf(props.id))
@@ -207,7 +245,7 @@ const others = () => ids.value.slice(1)
 const lay = (list: string[]) =>
   router.replace({ name: 'beside', params: { id: props.id, other: list.filter(Boolean).join(',') || 'none' } })
 const pick = (place: number, id: string) => lay(Object.assign(others(), { [place - 1]: id }))
-const ready = computed(() => (first.value ? picks(first.value, clips.value) : []))
+const ready = computed(() => (first.value ? picks(first.value, clips.value, model.value) : []))
 function takePick(select: HTMLSelectElement) {
   const one = ready.value[Number(select.value)]
   select.value = ''
@@ -272,6 +310,9 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
             @change="pick(place, ($event.target as HTMLSelectElement).value)"
           >
             <option value="none" disabled>choose a lift to lay beside it</option>
+            <option v-if="ids[place] === REFERENCE || !ids.includes(REFERENCE)" :value="REFERENCE">
+              {{ MADE_UP }}
+            </option>
             <optgroup v-for="group in choices" :key="group.name" :label="group.name">
               <option v-for="clip in group.clips" :key="clip.id" :value="clip.id">{{ named(clip) }}</option>
             </optgroup>
@@ -287,6 +328,9 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
             </option>
           </select>
           <span v-if="mirrored(place)" class="quiet">mirrored</span>
+          <span v-if="ids[place] === REFERENCE && benches[place]" class="quiet">
+            {{ limbs ? 'stature and limbs as fitted here' : 'this stature, usual limbs' }}
+          </span>
           <button
             v-if="place > 0 && ids.length > 2"
             type="button"

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
 from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
-from .residuals import SET_SD_M, is_overhead, priors
+from .residuals import SET_SD_M, Believed, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import System, cost, nudged, smoothness
 from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, turns, without_impossible
@@ -55,11 +55,9 @@ class Stage:
     enough: float = 1e-3
 
 
-# Well enough to tell whom the looks show; from there to the end; and from a fit to that of the same looks with a correction, which moves
-# little.
+# Well enough to tell whom the looks show; and from there to the end.
 ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0))
 CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=3e-4),)
-CORRECTED: tuple[Stage, ...] = (Stage(6, 1.0, enough=2e-3),)
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 FEET = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("ankle", "heel", "toe")]
 
@@ -73,6 +71,65 @@ def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage
     """
     if len(seen.time_s) < 8 or not np.isfinite(seen.disc[:, 0]).any():
         raise ValueError("A body is fitted to at least eight frames with the disc in sight.")
+    scene, believed = phased(seen)
+    if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
+        states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
+        shared = shared_of(earlier)
+    else:
+        states, shared = first_guess(scene, believed.start), believed.start
+    states, shared, system = settled(scene, states, shared, believed, stages)
+    body = told(scene, states, shared, *system.covariance())
+    body = replace(body, fitted_to=scene.rests_on(), alone=np.zeros(len(states)))
+    return body if stages[-1].loose > 1 else replace(body, drawn_m=drawn(scene, states, shared, system))
+
+
+def settled(
+    scene: Scene, states: Floats, shared: Floats, believed: Believed, stages: Sequence[Stage], ends: tuple[int, int] = (0, 0)
+) -> tuple[Floats, Floats, System]:
+    """States and what is shared after these stages, and the equations about them; so many frames at either end stay as they are."""
+    many = nudged(scene)
+    smooth = smoothness(scene.seen.time_s, scene.seen.quick)
+    alone = replace(believed, sds=1e-3 * believed.sds)
+    damping, system, at_rest = 1.0, None, False
+    for stage in stages:
+        known = alone if stage.alone else believed
+        before = cost(scene, states, shared, smooth, known, stage.loose)
+        if not np.isfinite(before):
+            # No step would ever be taken, and the first guess would pass for a fit.
+            raise FloatingPointError("What the fit of the body is to make small is not a number.")
+        for _ in range(stage.rounds):
+            system = System.of(scene, many, states, shared, smooth, known, stage.loose)
+            eased = damping / 10
+            for _ in range(10):
+                step, shared_step = system.step(damping, ends)
+                after = cost(scene, states + step, shared + shared_step, smooth, known, stage.loose)
+                if after <= before:
+                    break
+                # What was too bold now is so in the next round.
+                damping = eased = 5 * damping
+            else:
+                continue
+            states, shared = states + step, shared + shared_step
+            damping = max(eased, 1e-4)
+            gained, before = before - after, after
+            at_rest = gained < stage.enough * before
+            if at_rest:
+                break
+    # What a last step that hardly moved was found from tells how well its end is known, too; not if less was left open for it.
+    if system is None or not at_rest or stages[-1].alone:
+        system = System.of(scene, many, states, shared, smooth, believed, 1.0)
+    return states, shared, system
+
+
+def shared_of(body: Body) -> Floats:
+    """What all frames share, as `SHARED` counts it."""
+    shared = np.array([body.shared[name] for name in SHARED])
+    shared[0] = np.log(shared[0])
+    return shared
+
+
+def phased(seen: Observed) -> tuple[Scene, Believed]:
+    """The scene with the bar's phases and without looks that cannot be so; and what is believed of what all frames share."""
     unknown = np.zeros(len(seen.time_s))
     scene = scene_of(seen)
     believed = priors(scene)
@@ -93,46 +150,7 @@ def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage
         flying=flies(height, seen.time_s, hanging, resting, off_arms=False) if seen.splits else unknown,
         airborne=flies(height, seen.time_s, hanging, resting, off_arms=True) if seen.received or seen.splits else unknown,
     )  # fmt: skip
-    scene = without_impossible(scene, shared)
-    many = nudged(scene)
-    if earlier is not None and len(earlier.states) and earlier.time_s[0] <= seen.time_s[-1] and earlier.time_s[-1] >= seen.time_s[0]:
-        states = np.stack([np.interp(seen.time_s, earlier.time_s, column) for column in earlier.states.T], axis=-1)
-        shared = np.array([earlier.shared[name] for name in SHARED])
-        shared[0] = np.log(shared[0])
-    else:
-        states = first_guess(scene, shared)
-    smooth = smoothness(seen.time_s, seen.quick)
-    alone = replace(believed, sds=1e-3 * believed.sds)
-    damping, system, settled = 1.0, None, False
-    for stage in stages:
-        known = alone if stage.alone else believed
-        before = cost(scene, states, shared, smooth, known, stage.loose)
-        if not np.isfinite(before):
-            # No step would ever be taken, and the first guess would pass for a fit.
-            raise FloatingPointError("What the fit of the body is to make small is not a number.")
-        for _ in range(stage.rounds):
-            system = System.of(scene, many, states, shared, smooth, known, stage.loose)
-            eased = damping / 10
-            for _ in range(10):
-                step, shared_step = system.step(damping)
-                after = cost(scene, states + step, shared + shared_step, smooth, known, stage.loose)
-                if after <= before:
-                    break
-                # What was too bold now is so in the next round.
-                damping = eased = 5 * damping
-            else:
-                continue
-            states, shared = states + step, shared + shared_step
-            damping = max(eased, 1e-4)
-            gained, before = before - after, after
-            settled = gained < stage.enough * before
-            if settled:
-                break
-    # What a last step that hardly moved was found from tells how well its end is known, too.
-    if system is None or not settled:
-        system = System.of(scene, many, states, shared, smooth, believed, 1.0)
-    body = _told(scene, states, shared, *system.covariance())
-    return body if stages[-1].loose > 1 else replace(body, drawn_m=_drawn(scene, states, shared, system))
+    return without_impossible(scene, shared), believed
 
 
 def scene_of(seen: Observed) -> Scene:
@@ -150,7 +168,7 @@ def _spread(scene: Scene) -> Floats:
     return np.asarray(gaussian_filter1d(worse, TURNS_QUICK_S * scene.rate_hz, mode="nearest"))
 
 
-def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floats:
+def drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floats:
     """Bodies and bars as likely as the fitted one, less the fitted one."""
     rng = np.random.default_rng(len(states))
     off, shared_off = system.draws(rng, DRAWS)
@@ -173,7 +191,7 @@ def _drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floa
     return np.asarray(made.astype(np.float16).astype(np.float64))
 
 
-def _told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
+def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
     """The fitted body with what its places leave open in the picture: a farther camera moves a body in metres, not in pixels."""
     seen, S = scene.seen, scene.seen.stature_m
     places = places_of(states, shared, S, scene.received)
@@ -197,11 +215,11 @@ def _told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floa
     bar = scene.bar_m(shared)
     zero = np.array([0.0, -shared[3], 0.0])
     focal = float(scene.focal_px(np.exp(shared[0]), shared[1]))
-    told = dict(zip(SHARED, map(float, shared), strict=True))
-    told["depth"] = float(np.exp(shared[0]))
+    named = dict(zip(SHARED, map(float, shared), strict=True))
+    named["depth"] = float(np.exp(shared[0]))
     sds = dict(zip(SHARED, map(float, np.sqrt(np.diag(shared_cov))), strict=True))
-    sds["depth"] *= told["depth"]
-    scale_sd = float(np.hypot(sds["depth"] * scene.near_m / told["depth"] ** 2, DISC_EDGE_SD))
+    sds["depth"] *= named["depth"]
+    scale_sd = float(np.hypot(sds["depth"] * scene.near_m / named["depth"] ** 2, DISC_EDGE_SD))
     return Body(
-        seen.time_s, places - zero, pixels, sd, bar - zero[:2], told, sds, focal, scale_sd, states,
+        seen.time_s, places - zero, pixels, sd, bar - zero[:2], named, sds, focal, scale_sd, states,
     )  # fmt: skip

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...tracking.lens import plane_from_picture
-from .model import SIZE
+from .model import POINTS, SIZE
 
 Floats = NDArray[np.float64]
 
@@ -98,6 +100,17 @@ class Body:
     states: Floats = field(repr=False, default_factory=lambda: np.zeros((0, SIZE)))
     drawn_m: Floats = field(repr=False, default_factory=lambda: np.zeros((0, 0, 0, 3)))
     """`(draws, frames, POINTS + 1, 3)`: by how much places, and last the bar's, may as well be off, all together (m)."""
+    fitted_to: Floats = field(repr=False, default_factory=lambda: np.zeros((0, 0)))
+    """`(frames, numbers)`: as `Scene.rests_on`."""
+    alone: Floats = field(repr=False, default_factory=lambda: np.zeros(0))
+    """`(frames,)`: 1 where it was fitted anew since the whole of it was."""
+
+
+# What a scene holds of every frame: of what was observed, and of the bar's phases.
+_LOOKED_AT = ("points", "sd", "disc", "seat", "crown", "soles", "held")
+_PHASES = (
+    "speed_m_s", "height_m", "hanging", "turning", "resting_high", "apart", "received", "rising", "borne", "met", "flying", "airborne",
+)  # fmt: skip
 
 
 def near_face_m(load_kg: float | None) -> float:
@@ -145,28 +158,29 @@ class Scene:
 
     def repeated(self, times: int) -> Scene:
         """The same frames over and over, so that many states are looked at in one go."""
-        seen = self.seen
-        return replace(
-            self,
-            seen=replace(
-                seen, points=np.tile(seen.points, (times, 1, 1)), sd=np.tile(seen.sd, (times, 1)), disc=np.tile(seen.disc, (times, 1)),
-                seat=np.tile(seen.seat, (times, 1)), crown=np.tile(seen.crown, (times, 1)),
-                soles=np.tile(seen.soles, (times, 1)), held=np.tile(seen.held, times),
-                fixed=tuple((row[0] + turn * len(seen.time_s), *row[1:]) for turn in range(times) for row in seen.fixed),
-            ),
-            speed_m_s=np.tile(self.speed_m_s, times),
-            height_m=np.tile(self.height_m, times),
-            hanging=np.tile(self.hanging, times),
-            turning=np.tile(self.turning, times),
-            resting_high=np.tile(self.resting_high, times),
-            apart=np.tile(self.apart, times),
-            received=np.tile(self.received, times),
-            rising=np.tile(self.rising, times),
-            borne=np.tile(self.borne, times),
-            met=np.tile(self.met, times),
-            flying=np.tile(self.flying, times),
-            airborne=np.tile(self.airborne, times),
-        )  # fmt: skip
+        fixed = tuple((row[0] + turn * len(self.seen.time_s), *row[1:]) for turn in range(times) for row in self.seen.fixed)
+        return self._with(lambda of_frames: np.tile(of_frames, (times,) + (1,) * (of_frames.ndim - 1)), _LOOKED_AT, fixed)
+
+    def cut(self, first: int, stop: int) -> Scene:
+        """Some of the frames, one after the other."""
+        fixed = tuple((row[0] - first, *row[1:]) for row in self.seen.fixed if first <= row[0] < stop)
+        part = self._with(lambda of_frames: of_frames[first:stop], ("time_s", "quick", *_LOOKED_AT), fixed)
+        return replace(part, frames=stop - first)
+
+    def _with(self, chosen: Callable[[Floats], Floats], names: Sequence[str], fixed: tuple[tuple[int, int, float, float], ...]) -> Scene:
+        observed: dict[str, Any] = {name: chosen(getattr(self.seen, name)) for name in names}
+        phases: dict[str, Any] = {name: chosen(getattr(self, name)) for name in _PHASES}
+        return replace(self, seen=replace(self.seen, **observed, fixed=fixed), **phases)
+
+    def rests_on(self) -> Floats:
+        """All that is known of each frame `(frames, numbers)`, by which two scenes are told apart frame by frame."""
+        frames = len(self.seen.time_s)
+        by_hand = np.full((frames, len(POINTS), 2), np.nan)
+        for frame, point, u, v in self.seen.fixed:
+            by_hand[frame, point] = u, v
+        arrays = [getattr(self.seen, name) for name in _LOOKED_AT] + [getattr(self, name) for name in _PHASES]
+        whole = np.full((frames, 2), [self.radius_px, self.near_m])
+        return np.column_stack([np.asarray(each, float).reshape(frames, -1) for each in (*arrays, self.seen.quick, by_hand, whole)])
 
     @property
     def racked(self) -> Floats:

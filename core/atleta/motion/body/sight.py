@@ -17,7 +17,8 @@ from scipy.signal import savgol_filter
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
-from .fit import CLOSELY, CORRECTED, ROUGHLY, fit_body, scene_of
+from .corrected import corrected
+from .fit import CLOSELY, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD, SOLES, discs_above_feet_m
 from .scene import ABOVE, BEHIND, BELOW, Body, Observed
@@ -64,6 +65,7 @@ TRIMS, STRANGE_M, STRANGER, STRANGE_PLAIN_SD, FEWEST_PLAIN = 3, 0.18, 2.2, 6.0, 
 RUN, BESIDE = 3, 4
 # Fewer that turn up in a fit are not worth another.
 FEW = 3
+SEGMENTS = ("thigh", "shin", "trunk", "upper_arm", "forearm")
 CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
 # How near a joint must be for its confidence: the chance that it lies within this of where it is told.
@@ -154,13 +156,19 @@ class JointTracks:
         return cls(x, y, sd, **held["scalars"], bodies=bodies)
 
     @property
+    def lengths_m(self) -> dict[str, float]:
+        """The lifter's segments, as the longest fit has them."""
+        shared = max(self.bodies, key=lambda pair: len(pair[0]))[1].shared
+        return {name: shared[name] for name in SEGMENTS if name in shared}
+
+    @property
     def confidence(self) -> Floats:
         """The chance that a joint lies within 3 cm of where it is told, `(frames, JOINTS)`; 0 where unknown."""
         return np.asarray(np.nan_to_num(1 - np.exp(-(NEAR_M**2) / (2 * self.sd_m**2))))
 
 
 _SCALARS = ("m_per_px", "m_per_px_sd", "yaw_deg", "yaw_sd_deg", "distance_m")
-_BODY_ARRAYS = ("time_s", "points_m", "points_px", "sd_m", "bar_m", "states", "drawn_m")
+_BODY_ARRAYS = ("time_s", "points_m", "points_px", "sd_m", "bar_m", "states", "drawn_m", "fitted_to", "alone")
 
 
 def _packed(values: Floats) -> dict[str, Any]:
@@ -236,7 +244,7 @@ def _fitted(seen: Observed, before: Body | None) -> Body:
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
         strange = _strange(seen, before)
-        body = fit_body(_doubting(seen, strange), before, CORRECTED)
+        body = corrected(_doubting(seen, strange), before)
     else:
         rough = fit_body(seen, None, ROUGHLY)
         strange = _strange(seen, rough)
@@ -247,7 +255,7 @@ def _fitted(seen: Observed, before: Body | None) -> Body:
         if more.sum() < FEW:
             break
         strange |= more
-        body = fit_body(_doubting(seen, strange)) if before is None else fit_body(_doubting(seen, strange), body, CORRECTED)
+        body = fit_body(_doubting(seen, strange)) if before is None else corrected(_doubting(seen, strange), body)
     return body
 
 

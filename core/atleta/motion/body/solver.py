@@ -54,6 +54,7 @@ def _counted(off: Floats, kinds: NDArray[np.int64], loose: float) -> Floats:
 
 # How a step is damped: metres and radians alike cost little until they are large.
 _RELUCTANCE = np.where(np.isin(np.arange(SIZE), [12, 13]), 10.0, 400.0)
+_STAYS = 1e12
 _FEET = ((8, 9, 12), (10, 11, 13))
 _FEET_FREE = 2.0
 # Feet that land and a bar that is struck make short large pushes; a calm body makes none.
@@ -205,11 +206,13 @@ class System:
         band[2 * SIZE, : (frames - 2) * SIZE] = self.two.ravel()
         return band
 
-    def step(self, damping: float) -> tuple[Floats, Floats]:
-        """What states and what is shared are to change by, and less the more it is damped."""
+    def step(self, damping: float, held: tuple[int, int] = (0, 0)) -> tuple[Floats, Floats]:
+        """What states and what is shared are to change by, and less the more it is damped; so many frames at either end stay."""
         frames = len(self.blocks)
         band = self._band()
         band[0] += damping * np.tile(_RELUCTANCE, frames)
+        band[0, : held[0] * SIZE] += _STAYS
+        band[0, (frames - held[1]) * SIZE :] += _STAYS
         border = self.border.reshape(frames * SIZE, -1)
         sides = np.concatenate([self.right.reshape(-1, 1), border], axis=1)
         solved = solveh_banded(band, sides, lower=True, check_finite=False)
