@@ -1,5 +1,5 @@
 import { computed, ref, watch } from 'vue'
-import { commonEvents, otherTime } from './beside'
+import { commonEvents, otherTime, REFERENCE } from './beside'
 import { api, ask, type AnalysisDocument, type Clip, type Lift } from '@/api/client'
 
 /** A lift laid over another, and its time for a time of that other. */
@@ -9,8 +9,11 @@ export interface LaidOver {
   time: (time: number) => number
 }
 
-/** Another lift laid over the one on the bench: which there are, which is chosen, and how its time runs beside ours, position by position. */
-export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null) {
+/**
+ * Another lift laid over the one on the bench (`place` among the lifts of its clip): which there are, which is chosen, and how its time
+ * runs beside ours, position by position. The made-up lifter can be laid over any.
+ */
+export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null, place: () => number) {
   const clips = ref<Clip[]>([])
   const chosen = ref('')
   const held = ref<AnalysisDocument | null>(null)
@@ -28,11 +31,15 @@ export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null) {
     guarded(async () => {
       clips.value = (await ask(api.GET('/api/clips'))).filter((one) => one.measured)
     })
-  watch(chosen, (id) =>
+  const shownOf = (id: string) =>
+    id === REFERENCE
+      ? ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id: clip()!.id, lift: place() } } }))
+      : ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))
+  watch([chosen, () => chosen.value === REFERENCE && `${clip()?.id} ${place()}`], ([id]) =>
     guarded(async () => {
       held.value = null
       if (!id) return
-      const got = (await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))).document
+      const got = (await shownOf(id)).document
       if (chosen.value === id) held.value = got
     }),
   )

@@ -12,6 +12,7 @@ import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
 import WorkShown from '@/components/WorkShown.vue'
+import { MADE_UP, REFERENCE } from '@/components/beside'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
@@ -42,6 +43,7 @@ const shows = (one: Drawn) => looks.drawn.includes(one)
 const laid = useLaidOver(
   () => bench.clip,
   () => bench.lift,
+  () => bench.liftIndex,
 )
 /** The shape the coach holds a pen for; what was drawn stays with the clip. */
 const shape = ref<Shape | null>(null)
@@ -581,12 +583,13 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           Take back mark
         </button>
         <select
-          v-if="laid.groups.value.length"
+          v-if="bench.lift"
           v-model="laid.chosen.value"
           class="form-select form-select-sm tool"
           aria-label="Lay another lift over this one"
         >
           <option value="">Lay over …</option>
+          <option :value="REFERENCE">{{ MADE_UP }}</option>
           <optgroup v-for="group in laid.groups.value" :key="group.name" :label="group.name">
             <option v-for="one in group.clips" :key="one.id" :value="one.id">
               {{ one.model_name ? `${one.model_name}: ` : ''

@@ -151,7 +151,8 @@ const events = computed(() => {
 watch(
   events,
   (names) => {
-    if (names.includes(on.value)) return
+    // While one of them is on its way there are none; what was chosen stands until it is known whether all have it.
+    if (!names.length || names.includes(on.value)) return
     on.value =
       ['contact', 'peak_speed', 'dip_bottom', 'bottom', 'apex'].find((name) => names.includes(name)) ?? names[0] ?? ''
     if (pair.value && on.value) clock.value = pair.value[0].events[on.value]!.time_s
