@@ -44,7 +44,7 @@ SETTLING_LOOKS = 3
 # Who drops under a bar leaves the square that follows within a few hundredths of a second: hips that have gone so quickly since the last
 # look (m/s) are looked at once more, where they were found.
 QUICK_M_S = 0.8
-# A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for all about it at once, with so many looks at
+# A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for below it at once, with so many looks at
 # each place, and may be further up or down than one who is followed. Lower down the disc hides the lifter, and what is found elsewhere is
 # nobody.
 RAISED_M, LOST_SETTLING, LOST_DROP_M = 0.45, 2, 0.25
@@ -266,10 +266,10 @@ class _Follower:
         return self._model.look(picture, _shifted(with_bar, self._looks))
 
     def _elsewhere(self, at: int, all_about: bool) -> list[Square]:
-        """Where else the lifter under a raised bar may be: between it and the feet, or all about it."""
+        """Where else the lifter under a raised bar may be: between it and the feet, or far below it."""
         starts = [_under_bar(self._kept[0], *self.disc(at), self._px_per_m)] if self._kept else []
         if all_about:
-            starts += _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])
+            starts += _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[-1:]
         return starts
 
     def _keep(self, pose: Pose, at: int, believed: bool) -> None:
