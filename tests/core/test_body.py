@@ -11,9 +11,11 @@ import pytest
 from atleta.analysis import Settings, build_document
 from atleta.document import validate_document
 from atleta.motion import JOINTS, JointPoint, JointTracks, facing_from_people
-from atleta.motion.body import Body, sight
-from atleta.motion.body.model import CONVENTION, MODEL_POINT, POINTS
-from atleta.motion.body.scene import Observed
+from atleta.motion.body import Body, sight, solver
+from atleta.motion.body.model import CONVENTION, MODEL_POINT, POINTS, SIZE
+from atleta.motion.body.residuals import residuals
+from atleta.motion.body.scene import Observed, Scene
+from atleta.motion.body.sparsity import NUDGE, TERMS, apart
 from atleta.simulation import Camera, Performance, Shoot, Wanted, asked_set, frames_of, play, truth_of
 from atleta.tracking import DIRECTIONS, PointCorrection, PoseTrack, RawTracks
 from atleta.tracking.pose import DOWNWARD
@@ -298,6 +300,30 @@ def test_after_many_corrections_the_whole_is_fitted_anew() -> None:
         shares.append(float(body.alone.mean()))
     assert 0 < shares[0] < max(shares) <= 0.5
     assert 0.0 in shares
+
+
+@pytest.mark.parametrize("kind", ["snatch", "clean", "split_jerk", "back_squat"])
+@pytest.mark.parametrize("by_hand", [False, True])
+def test_slopes_of_terms_nudged_together_are_those_of_each_nudged_alone(kind: str, by_hand: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    done = lift(kind)
+    raw, _, _, _ = seen(done, Camera(), every=4)
+    points = (JointPoint(60, "right_knee", 600.0, 500.0),) if by_hand else ()
+    looked, together = [], solver._slopes
+
+    def watched(scene: Scene, many: tuple[Scene, Scene], states: np.ndarray, shared: np.ndarray) -> tuple:
+        told = together(scene, many, states, shared)
+        looked.append((scene, states, shared, told))
+        return told
+
+    monkeypatch.setattr(solver, "_slopes", watched)
+    document_of(raw, kind, done, joint_points=points)
+    assert len(apart(by_hand)) < TERMS / 2
+    for scene, states, shared, (off, slopes, _) in (looked[0], looked[len(looked) // 2], looked[-1]):
+        for term in range(TERMS):
+            moved, known = states.copy(), np.tile(shared, (len(states), 1))
+            (moved if term < SIZE else known)[:, term if term < SIZE else term - SIZE] += NUDGE
+            alone = (residuals(scene, moved, known)[0] - off) / NUDGE
+            np.testing.assert_allclose(slopes[term], alone, rtol=1e-6, atol=1e-6)
 
 
 def test_a_joint_nobody_has_is_refused() -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -24,6 +23,13 @@ def _ways(first_deg: int, last_deg: int) -> Floats:
 # is, and toes and heels: `(directions, 2)`, ahead and up.
 BEHIND, ABOVE, BELOW = _ways(135, 210), _ways(60, 120), np.concatenate([_ways(-60, -30), _ways(210, 240)])
 SLEEVE_M, STACK_M_PER_KG, USUAL_LOAD_KG = 0.685, 0.0025, 80.0
+
+
+# What a scene holds of every frame: of what was observed, and of the bar's phases.
+_LOOKED_AT = ("points", "sd", "disc", "seat", "crown", "soles", "held")
+PHASES = (
+    "speed_m_s", "height_m", "hanging", "turning", "resting_high", "apart", "received", "rising", "borne", "met", "flying", "airborne",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -79,6 +85,12 @@ class Observed:
     fixed: tuple[tuple[int, int, float, float], ...] = ()
     """The coach's points: index of the frame here, of the point, and u and v (px)."""
 
+    def at(self, rows: NDArray[np.int64]) -> Observed:
+        """Some of the frames."""
+        own: dict[str, Any] = {name: getattr(self, name)[rows] for name in ("time_s", "quick", *_LOOKED_AT)}
+        place = {int(row): k for k, row in enumerate(rows)}
+        return replace(self, **own, fixed=tuple((place[row[0]], *row[1:]) for row in self.fixed if row[0] in place))
+
 
 @dataclass(frozen=True)
 class Body:
@@ -104,13 +116,6 @@ class Body:
     """`(frames, numbers)`: as `Scene.rests_on`."""
     alone: Floats = field(repr=False, default_factory=lambda: np.zeros(0))
     """`(frames,)`: 1 where it was fitted anew since the whole of it was."""
-
-
-# What a scene holds of every frame: of what was observed, and of the bar's phases.
-_LOOKED_AT = ("points", "sd", "disc", "seat", "crown", "soles", "held")
-_PHASES = (
-    "speed_m_s", "height_m", "hanging", "turning", "resting_high", "apart", "received", "rising", "borne", "met", "flying", "airborne",
-)  # fmt: skip
 
 
 def near_face_m(load_kg: float | None) -> float:
@@ -158,19 +163,19 @@ class Scene:
 
     def repeated(self, times: int) -> Scene:
         """The same frames over and over, so that many states are looked at in one go."""
+
+        def over(of_frames: Floats) -> Floats:
+            return np.tile(of_frames, (times,) + (1,) * (of_frames.ndim - 1))
+
         fixed = tuple((row[0] + turn * len(self.seen.time_s), *row[1:]) for turn in range(times) for row in self.seen.fixed)
-        return self._with(lambda of_frames: np.tile(of_frames, (times,) + (1,) * (of_frames.ndim - 1)), _LOOKED_AT, fixed)
+        observed: dict[str, Any] = {name: over(getattr(self.seen, name)) for name in _LOOKED_AT}
+        phases: dict[str, Any] = {name: over(getattr(self, name)) for name in PHASES}
+        return replace(self, seen=replace(self.seen, **observed, fixed=fixed), **phases)
 
     def cut(self, first: int, stop: int) -> Scene:
         """Some of the frames, one after the other."""
-        fixed = tuple((row[0] - first, *row[1:]) for row in self.seen.fixed if first <= row[0] < stop)
-        part = self._with(lambda of_frames: of_frames[first:stop], ("time_s", "quick", *_LOOKED_AT), fixed)
-        return replace(part, frames=stop - first)
-
-    def _with(self, chosen: Callable[[Floats], Floats], names: Sequence[str], fixed: tuple[tuple[int, int, float, float], ...]) -> Scene:
-        observed: dict[str, Any] = {name: chosen(getattr(self.seen, name)) for name in names}
-        phases: dict[str, Any] = {name: chosen(getattr(self, name)) for name in _PHASES}
-        return replace(self, seen=replace(self.seen, **observed, fixed=fixed), **phases)
+        phases: dict[str, Any] = {name: getattr(self, name)[first:stop] for name in PHASES}
+        return replace(self, seen=self.seen.at(np.arange(first, stop)), frames=stop - first, **phases)
 
     def rests_on(self) -> Floats:
         """All that is known of each frame `(frames, numbers)`, by which two scenes are told apart frame by frame."""
@@ -178,7 +183,7 @@ class Scene:
         by_hand = np.full((frames, len(POINTS), 2), np.nan)
         for frame, point, u, v in self.seen.fixed:
             by_hand[frame, point] = u, v
-        arrays = [getattr(self.seen, name) for name in _LOOKED_AT] + [getattr(self, name) for name in _PHASES]
+        arrays = [getattr(self.seen, name) for name in _LOOKED_AT] + [getattr(self, name) for name in PHASES]
         whole = np.full((frames, 2), [self.radius_px, self.near_m])
         return np.column_stack([np.asarray(each, float).reshape(frames, -1) for each in (*arrays, self.seen.quick, by_hand, whole)])
 

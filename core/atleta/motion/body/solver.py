@@ -13,10 +13,10 @@ from scipy.linalg import cho_solve_banded, cholesky_banded, solve_banded, solveh
 from .model import ANKLE_HEIGHT, BALL_AHEAD, SHARED, SHOE_M, SIZE
 from .residuals import FULL, ONLY_BELOW, SOFT, SOFT_ABOVE, Believed, floor_seen, residuals
 from .scene import Scene
+from .sparsity import NUDGE, TERMS, apart, depends
 
 Floats = NDArray[np.float64]
 
-NUDGE = 1e-5
 # Accelerations a body reaches now and then (m/s², rad/s²), one deviation.
 PUSH = np.array([9, 9, 10, 10, 14, 14, 14, 14, 12, 12, 12, 12, 90, 90, 20, 20, 12, 20, 20, 11, 11, 12, 12], float)
 PUSH_LASTS_S = 0.1
@@ -105,12 +105,34 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     return total + float((floor_seen(scene, shared) ** 2).sum())
 
 
-TERMS = SIZE + len(SHARED)
-
-
 def nudged(scene: Scene) -> tuple[Scene, Scene]:
-    """What `System.of` looks at in one go: the frames as they are and once for every term that is nudged, a half on each of two cores."""
-    return scene.repeated((TERMS + 1) // 2), scene.repeated(TERMS + 1 - (TERMS + 1) // 2)
+    """What `System.of` looks at in one go: the frames as they are and once for every group of terms that are nudged, a half on each of
+    two cores."""
+    times = 1 + len(apart(bool(scene.seen.fixed)))
+    return scene.repeated(times // 2), scene.repeated(times - times // 2)
+
+
+def _slopes(scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats) -> tuple[Floats, Floats, NDArray[np.int64]]:
+    """Residuals `(frames, residuals)`, their slopes by every term `(TERMS, frames, residuals)`, and how they count."""
+    by_hand, frames = bool(scene.seen.fixed), len(states)
+    groups, found = apart(by_hand), depends(by_hand)
+    moved, known = np.tile(states, (len(groups) + 1, 1, 1)), np.tile(shared, (len(groups) + 1, frames, 1))
+    for turn, group in enumerate(groups, 1):
+        for term in group:
+            if term < SIZE:
+                moved[turn, :, term] += NUDGE
+            else:
+                known[turn, :, term - SIZE] += NUDGE
+    looked, kinds = _on_both_cores(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
+    looked = looked.reshape(len(groups) + 1, frames, -1)
+    off = looked[0]
+    slopes = np.zeros((TERMS, *off.shape))
+    for turn, group in enumerate(groups, 1):
+        together = (looked[turn] - off) / NUDGE
+        for term in group:
+            rows = found[:, term]
+            slopes[term][:, rows] = together[:, rows]
+    return off, slopes, kinds
 
 
 def _on_both_cores(many: tuple[Scene, Scene], states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
@@ -139,16 +161,7 @@ class System:
         cls, scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
     ) -> System:
         frames = len(states)
-        moved = np.tile(states, (TERMS + 1, 1, 1))
-        known = np.tile(shared, (TERMS + 1, frames, 1))
-        for k in range(SIZE):
-            moved[k + 1, :, k] += NUDGE
-        for k in range(len(SHARED)):
-            known[SIZE + k + 1, :, k] += NUDGE
-        looked, kinds = _on_both_cores(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
-        looked = looked.reshape(TERMS + 1, frames, -1)
-        off = looked[0]
-        slopes = (looked[1:] - off) / NUDGE
+        off, slopes, kinds = _slopes(scene, many, states, shared)
         weight = _counted(off, kinds, loose)
         by_state, by_shared = np.moveaxis(slopes[:SIZE], 0, -1), np.moveaxis(slopes[SIZE:], 0, -1)
         floor_off = floor_seen(scene, shared)

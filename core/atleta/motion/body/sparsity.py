@@ -1,0 +1,96 @@
+"""Which residuals depend on which terms of the fit, so that several terms are nudged at once when slopes are found: a knee's height and
+an ear's touch no residual in common."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .model import HALF, POINTS, SHARED, SIZE, STATE, places_of
+from .residuals import residuals
+from .scene import ABOVE, BEHIND, BELOW, PHASES, Observed, Scene
+
+Floats = NDArray[np.float64]
+
+TERMS = SIZE + len(SHARED)
+# So many bodies of every sort are looked at: each residual is at work in many of them.
+BODIES, NUDGE = 80, 1e-5
+# Where the parts of an upright body are, as shares of stature, about which bodies are scattered.
+UPRIGHT = {"hip": 0.53, "shoulder": 0.82, "knee": 0.285, "ankle": 0.04, "elbow": 0.75, "wrist": 0.7, "ear": 0.93, "nose": 0.92}
+SCATTERED_M, STATURE_M = 0.15, 1.7
+
+
+@lru_cache(maxsize=2)
+def depends(by_hand: bool) -> NDArray[np.bool_]:
+    """Whether a residual depends on a term, `(residuals, TERMS)`, found by trying: bodies of all shapes in all phases of all lifts.
+
+    Args:
+        by_hand: whether points are set by hand, which adds residuals.
+    """
+    found = np.zeros((0, TERMS), bool)
+    for seed, (wide, behind) in enumerate(((True, False), (False, False), (False, True))):
+        scene, states, shared = _tried(seed, wide, behind, by_hand)
+        off, _ = residuals(scene, states, shared)
+        found = found if len(found) else np.zeros((off.shape[1], TERMS), bool)
+        for term in range(TERMS):
+            moved, known = states.copy(), shared.copy()
+            if term < SIZE:
+                moved[:, term] += NUDGE
+            else:
+                known[:, term - SIZE] += NUDGE
+            found[:, term] |= (residuals(scene, moved, known)[0] != off).any(axis=0)
+    return found
+
+
+@lru_cache(maxsize=2)
+def apart(by_hand: bool) -> tuple[tuple[int, ...], ...]:
+    """Terms in as few groups as can easily be found, so that no residual depends on two of a group."""
+    found = depends(by_hand)
+    groups: list[list[int]] = []
+    for term in np.argsort(-found.sum(axis=0), kind="stable"):
+        free = (group for group in groups if not (found[:, group].any(axis=1) & found[:, term]).any())
+        group = next(free, None)
+        if group is None:
+            groups.append([int(term)])
+        else:
+            group.append(int(term))
+    return tuple(map(tuple, groups))
+
+
+def _tried(seed: int, wide: bool, behind: bool, by_hand: bool) -> tuple[Scene, Floats, Floats]:
+    """A scene of `BODIES` frames in which everything counts, with a body for each, scattered so that every limit is passed in some."""
+    rng = np.random.default_rng(seed)
+    seen = Observed(
+        np.arange(BODIES) / 30, rng.normal(0, 300, (BODIES, len(POINTS), 2)), np.ones((BODIES, len(POINTS))),
+        np.column_stack([rng.normal(0, 60, BODIES), rng.uniform(-250, 250, BODIES), np.full(BODIES, 60.0)]),
+        np.ones(BODIES, bool), np.zeros(BODIES, bool), STATURE_M, True, 1280.0, 80.0, True, 1.0, wide, behind,
+        seat=rng.normal(0, 100, (BODIES, len(BEHIND))), crown=rng.normal(0, 100, (BODIES, len(ABOVE))),
+        soles=rng.normal(0, 100, (BODIES, len(BELOW))),
+        fixed=tuple((row, point, 0.0, 0.0) for row in range(BODIES) for point in range(len(POINTS))) if by_hand else (),
+    )  # fmt: skip
+    phases: dict[str, Any] = {name: rng.uniform(0.1, 0.9, BODIES) for name in PHASES}
+    # A bar on the floor, at every height of a pull, and overhead, at rest and on its way.
+    phases |= {"height_m": rng.uniform(0.2, 2.2, BODIES), "speed_m_s": rng.uniform(0, 2, BODIES)}
+    scene = Scene(seen, 30.0, 60.0, 0.8, 70.0, frames=BODIES, **phases)
+    shared = np.tile([np.log(5.0), 0.05, 0.02, 1.0, 0.42, 0.42, 0.5, 0.3, 0.25, 0.4, 0.15, 0.25, 0.1, 0.12], (BODIES, 1))
+    states = rng.normal(0, SCATTERED_M, (BODIES, SIZE))
+    for column, name in enumerate(STATE):
+        part, _, axis = name.removeprefix("near_").removeprefix("far_").partition("_")
+        if axis == "y":
+            states[:, column] += UPRIGHT[part] * STATURE_M - shared[0, 3]
+        elif axis == "z":
+            states[:, column] += HALF["shoulder"] * STATURE_M
+    # In half of them the bar is at the legs, where it passes them.
+    middle = scene.bar_m(shared)
+    near_legs = rng.random(BODIES) < 0.5
+    shift = middle[:, 1] - rng.uniform(0.1, 0.5, BODIES) * STATURE_M + shared[0, 3]
+    for column, name in enumerate(STATE):
+        if name.endswith("_y"):
+            states[near_legs, column] += shift[near_legs]
+        elif name.endswith("_x"):
+            states[near_legs, column] += middle[near_legs, 0]
+    assert np.isfinite(places_of(states, shared, STATURE_M, scene.received)).all()
+    return scene, states, shared
