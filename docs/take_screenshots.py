@@ -58,7 +58,8 @@ def main() -> None:
         take(page, "schools")
         clips = [clip for clip in page.request.get(f"{site}/api/clips").json() if clip["measured"] and clip["lift"] == "snatch"]
         light, heavy = sorted((one for one in clips if one["athlete_name"] == "Ida Fenn"), key=lambda one: float(one["load"]))[:2]
-        page.goto(f"{site}/clips/{light['id']}/beside/{heavy['id']}")
+        page.goto(f"{site}/clips/{light['id']}/beside/{heavy['id']},reference")
+        page.get_by_text("as fitted here").wait_for(timeout=60_000)
         page.get_by_text("Opening the footage").first.wait_for(state="hidden", timeout=60_000)
         page.wait_for_timeout(2500)
         take(page, "side-by-side")
