@@ -168,6 +168,25 @@ def test_a_short_occlusion_leaves_a_gap_and_the_same_disc_after_it() -> None:
     assert np.nanmax(np.hypot(track.x_px - 330.4, track.y_px - heights)) < 1.0
 
 
+def test_a_lifted_disc_that_comes_out_turned_and_not_where_it_went_is_found_again_within_a_tenth_of_a_second() -> None:
+    heights, frames = rise(140), np.arange(140)
+    # Struck back, it goes out of sight, and is still when it comes into sight again.
+    x = np.where(frames < 95, 330.4, np.where(frames < 103, 330.4 - 10.0 * (frames - 94), 322.4))
+    pictures = []
+    for index in frames:
+        picture = disc_picture(x[index], heights[index], 50, seed=index)
+        half = cv2.ellipse2Poly((round(x[index]), round(heights[index])), (38, 38), 0 if index < 101 else 180, 0, 180, 5)
+        cv2.fillPoly(picture, [half], 230)
+        if 101 <= index < 104:
+            picture[:, 180:450] = 110
+        pictures.append(picture)
+    track = choose_lifted(follow(pictures))
+    seen = np.isfinite(track.x_px)
+    assert seen[:100].all()
+    assert seen[111:135].all()
+    assert np.nanmax(np.hypot(track.x_px - x, track.y_px - heights)[seen]) < 1.5
+
+
 def test_a_disc_that_vanishes_is_not_replaced_by_another_one() -> None:
     heights = rise(80)
     pictures = []

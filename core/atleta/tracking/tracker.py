@@ -1,8 +1,8 @@
 """Follow every disc of a clip while its frames stream by; memory does not grow with the clip but for the tracks themselves.
 
 Discs are looked for at once and every half second after that, until one of them is plainly being lifted. Each is predicted, its rim
-fitted where it is expected, and when that fails looked for by its own face nearby. A disc that lies still is only checked every few
-frames, and the frames between are fitted after all when it turns out to have moved.
+fitted where it is expected, and when that fails looked for by its own face nearby; one that was lifted and is lost, all over the picture.
+A disc that lies still is only checked every few frames, and the frames between are fitted after all when it turns out to have moved.
 """
 
 from __future__ import annotations
@@ -21,12 +21,13 @@ from .scout import SMALLER, Scout
 from .sight import Plane, Sight
 from .track import SERIES, RawTracks, Tracklet
 
-SCOUT_EVERY_S = 0.5
+# Discs are looked for so often; and so often while one that was being lifted is out of sight.
+SCOUT_EVERY_S, SCOUT_LOST_S = 0.5, 0.1
 NAP_FRAMES = 5
 MAX_LIVE = 6
 LOST_AFTER_S = 0.4
 MIN_SUPPORT = 0.42
-MUCH_LARGER = 1.15
+MUCH_LARGER, SAME_SIZE = 1.15, 0.06
 PLAINER = 0.05
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
 FASTEST_M_S = 7.0
@@ -56,10 +57,14 @@ class _Live:
         return self.rims[-1][1]
 
     @property
+    def travelled(self) -> bool:
+        """Already raised or lowered by more than its own radius."""
+        return self.lowest_px - self.highest_px > self.last.radius_px
+
+    @property
     def lifted(self) -> bool:
-        """In sight, well supported, and already raised or lowered by more than its own radius."""
-        travelled = self.lowest_px - self.highest_px > self.last.radius_px
-        return travelled and self.missed_since_s is None and self.last.support > 0.7
+        """In sight, well supported, and already raised or lowered."""
+        return self.travelled and self.missed_since_s is None and self.last.support > 0.7
 
     def see(self, time_s: float, rim: Rim) -> None:
         self.rims.append((time_s, rim))
@@ -77,7 +82,7 @@ class DiscTracker:
         self._done: list[Tracklet] = []
         self._motion: list[Luma] = []
         self._thumb: Luma | None = None
-        self._next_scout_s = 0.0
+        self._next_scout_s, self._scouted_s = 0.0, -np.inf
         self._scouts: dict[Plane, Scout] = {"luma": Scout(), "muted": Scout()}
         self._size = (0, 0)
 
@@ -91,8 +96,10 @@ class DiscTracker:
         for live in self._live:
             self._advance(live, index)
         self._retire(time_s)
+        if any(live.travelled and live.missed_since_s is not None for live in self._live):
+            self._next_scout_s = min(self._next_scout_s, self._scouted_s + SCOUT_LOST_S)
         if time_s >= self._next_scout_s and not any(live.lifted for live in self._live):
-            self._next_scout_s = time_s + SCOUT_EVERY_S
+            self._next_scout_s, self._scouted_s = time_s + SCOUT_EVERY_S, time_s
             self._scout(index, time_s, sight)
 
     def finish(self) -> RawTracks:
@@ -215,10 +222,13 @@ class DiscTracker:
 
     def _scout(self, index: int, time_s: float, sight: Sight) -> None:
         for rim, plane in self._found(sight, [live.last for live in self._live if live.missed_since_s is None]):
+            known = next((live for live in self._live if _same(rim, live.last)), None)
+            if known is not None:
+                if known.missed_since_s is not None and known.plane == plane and abs(rim.radius_px / known.last.radius_px - 1) < SAME_SIZE:
+                    self._found_again(known, rim)
+                continue
             if len(self._live) >= MAX_LIVE:
                 return
-            if any(_same(rim, live.last) for live in self._live):
-                continue
             live = _Live(Tracklet.begun(index), _face(sight.plane(plane), rim), plane)
             live.see(time_s, rim)
             self._live.append(live)
@@ -235,8 +245,26 @@ class DiscTracker:
                 found[twin] = (rim, "muted")
         return found
 
+    def _found_again(self, live: _Live, rim: Rim) -> None:
+        """Go on with a disc that was lost from where it turned up; what was missed is filled in as far back as it can be followed."""
+        missed = len(live.piece.x_px) - 1
+        _overwrite(live.piece, missed, rim)
+        for found in self._before(live, rim):
+            missed -= 1
+            if np.isfinite(live.piece.x_px[missed]):
+                break
+            _overwrite(live.piece, missed, found)
+        live.rims.clear()
+        live.missed_since_s = None
+        live.rims.append((self._recent[-1][1], rim))
+
     def _look_back(self, live: _Live, rim: Rim) -> None:
         """Follow a newly found disc back through the few frames still at hand."""
+        for found in self._before(live, rim):
+            _prepend(live.piece, found)
+
+    def _before(self, live: _Live, rim: Rim) -> list[Rim]:
+        """Where a disc was before it was found in the last frame, latest first, in the frames still at hand."""
         backwards = _Live(Tracklet.begun(0), live.face, live.plane)
         backwards.rims.append((self._recent[-1][1], rim))
         older: list[Rim] = []
@@ -247,8 +275,7 @@ class DiscTracker:
                 break
             backwards.rims.append((time_s, found))
             older.append(found)
-        for found in older:
-            _prepend(live.piece, found)
+        return older
 
     def _note_motion(self, luma: Luma) -> None:
         cell = max(luma.shape) / GRID_CELLS
@@ -287,6 +314,11 @@ def _face(luma: Luma, rim: Rim) -> Luma | None:
 def _append(piece: Tracklet, rim: Rim | None) -> None:
     for name, value in _values(rim).items():
         getattr(piece, name).append(value)
+
+
+def _overwrite(piece: Tracklet, place: int, rim: Rim) -> None:
+    for name, value in _values(rim).items():
+        getattr(piece, name)[place] = value
 
 
 def _prepend(piece: Tracklet, rim: Rim) -> None:
