@@ -9,6 +9,7 @@ from typing import Any
 from bench.tables import table
 
 from atleta.faults import load_catalogue
+from atleta.simulation.asked import COMPANIONS
 
 # A rule that finds a smaller share of what is there, or is right less often, is named.
 LEAST = 0.75
@@ -30,6 +31,11 @@ class Judged:
         rows = lifts[0]["findings"] if lifts else []
         root = next((row["fault"] for row in rows if row["root"] and row["level"] == "fault"), None)
         return cls(fault, truly, {row["fault"]: row["level"] for row in rows}, root)
+
+    @property
+    def companions(self) -> set[str]:
+        """Faults that are there since the one put in cannot be had without them: putting it in does not settle which comes first."""
+        return {rule for rule in COMPANIONS.get(self.fault, ()) if self.truly.get(rule) == "fault"}
 
     @property
     def false(self) -> int:
@@ -66,7 +72,10 @@ def report(got: list[Judged]) -> None:
     found_alone = [one for one in there_alone if one.found.get(one.fault) == "fault"]
     for asked, which in ((there_alone, "with one cause"), (found_alone, "whose one cause was found")):
         named = sum(one.root == one.fault for one in asked)
-        print(f"first cause named right: {named} of {len(asked)} lifts {which} ({_share(named, len(asked))})")
+        beside = sum(one.root in one.companions for one in asked)
+        print(f"first cause named right: {named} of {len(asked)} lifts {which} ({_share(named, len(asked))});")
+        either = _share(named + beside, len(asked))
+        print(f"  in {beside} more a fault that the one put in cannot be had without ({either})")
     wrong = Counter((one.fault, one.root) for one in there_alone if one.root != one.fault)
     print("named instead, most often:", "; ".join(f"{root} for {fault} ({n})" for (fault, root), n in wrong.most_common(12)))
 
