@@ -329,9 +329,6 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
             </option>
           </select>
           <span v-if="mirrored(place)" class="quiet">mirrored</span>
-          <span v-if="ids[place] === REFERENCE && benches[place]" class="quiet">
-            {{ limbs ? 'stature and limbs as fitted here' : 'this stature, usual limbs' }}
-          </span>
           <button
             v-if="place > 0 && ids.length > 2"
             type="button"
@@ -352,7 +349,10 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
             :mirrored="mirrored(place)"
             :show-body="showBody"
           />
-          <p v-else class="empty">
+          <p v-if="ids[place] === REFERENCE && benches[place]" class="note">
+            {{ limbs ? 'stature and limbs as fitted here' : 'this stature, usual limbs' }}
+          </p>
+          <p v-if="!benches[place] || !lifts[place]" class="empty">
             {{
               !ids[place] ? 'Choose a lift above.' : benches[place] ? 'No lift was measured in this clip.' : 'Opening …'
             }}
@@ -512,6 +512,16 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
 .screen {
   height: min(44vh, calc(60vw / var(--lifts)));
   background: var(--stage);
+  position: relative;
+}
+.note {
+  position: absolute;
+  left: 0.6rem;
+  top: 2rem;
+  max-width: 8.5rem;
+  margin: 0;
+  font-size: 0.84rem;
+  color: #dfe2e0;
 }
 .empty {
   height: 100%;
