@@ -33,7 +33,8 @@ def reference_for(clip: Clip, place: int) -> dict[str, Any]:
     if place >= len(document["lifts"]):
         raise NoReference("The clip has no such lift.")
     lift = document["lifts"][place]
-    build = build_like(_within(clip.athlete.stature_m or USUAL_STATURE_M, STATURE_M), document["lengths_m"])
+    # While a clip of an earlier version is looked at again, its document may not tell lengths.
+    build = build_like(_within(clip.athlete.stature_m or USUAL_STATURE_M, STATURE_M), document.get("lengths_m", {}))
     load = _within(load_kg(clip) or USUAL_LOAD * BODY_KG_PER_M2 * build.stature_m**2, LOAD_KG)
     facing, cover_m = document["clip"]["facing"] or "right", _cover_m(document)
     for own in (build, Build(build.stature_m)):

@@ -288,6 +288,7 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
         @change="pick(ids.length, ($event.target as HTMLSelectElement).value)"
       >
         <option value="">one more …</option>
+        <option v-if="!ids.includes(REFERENCE)" :value="REFERENCE">{{ MADE_UP }}</option>
         <optgroup v-for="group in choices" :key="group.name" :label="group.name">
           <option v-for="clip in group.clips.filter((one) => !ids.includes(one.id))" :key="clip.id" :value="clip.id">
             {{ named(clip) }}
