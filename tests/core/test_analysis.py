@@ -16,9 +16,9 @@ from atleta.cli import main
 from atleta.document import validate_document
 from atleta.events import EVENTS, FAMILY_OF_KIND
 from atleta.faults import load_catalogue
-from atleta.simulation import Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
+from atleta.simulation import Asked, Build, Camera, Shoot, Wanted, asked_set, play, truths, verdicts
 from atleta.simulation.asked import AT_FULL_STRENGTH
-from atleta.simulation.perfect import perfect_tracks
+from atleta.simulation.perfect import PerfectBody, perfect_tracks
 from atleta.tracking import PointCorrection
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.track import SERIES
@@ -142,12 +142,31 @@ def test_each_rule_fires_on_its_fault_and_on_nothing_that_is_not_there(fault: st
 
 
 @pytest.mark.parametrize(
-    "kind", ["snatch", "clean", "power_snatch", "power_clean", "split_jerk", "front_squat", "back_squat", "clean_pull"]
+    "kind", ["snatch", "clean", "power_snatch", "power_clean", "split_jerk", "power_jerk", "front_squat", "back_squat", "clean_pull"]
 )
 def test_a_sound_lift_has_no_fault(kind: str) -> None:
     for seed in (1, 2):
         found, _ = judged(kind, "", seed)
         assert {row["fault"] for row in found["findings"] if row["level"] == "fault"} <= NOISY
+
+
+@pytest.mark.parametrize(("kinds", "stature_m"), [(("clean", "split_jerk"), 1.6), (("clean", "split_jerk"), 1.8), (("power_jerk",), 1.7)])
+def test_knees_that_bend_once_the_feet_have_left_the_floor_have_not_given_however_slowly_feet_rise(
+    kinds: tuple[str, ...], stature_m: float
+) -> None:
+    def told(**changes: float) -> tuple[float, float]:
+        done = play(Asked(kinds, Build(stature_m), 80.0, 80.0, ({},) * (len(kinds) - 1) + (changes,)))
+        raw, truth = perfect_tracks(done, SEEN)
+        asked = "clean_and_jerk" if len(kinds) > 1 else kinds[0]
+        said = Settings(lift=asked, stature_m=stature_m, load_kg=80.0, plumb_deg=0.0, facing="right")
+        jerk = build_document(raw, INFO, "0" * 64, said, PerfectBody(done, SEEN))["lifts"][-1]
+        return jerk["measures"]["knee_rebend"]["value"], truth["lifts"][-1]["measures"]["knee_rebend"]["value"]
+
+    found, true = told()
+    assert true < 9
+    assert found == pytest.approx(true, abs=4)
+    found, true = told(knee_rebend_deg=20.0)
+    assert min(found, true) > 15
 
 
 @pytest.mark.parametrize(

@@ -13,8 +13,8 @@ JERK = ("jerk",)
 JERKS = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 SPLIT = frozenset({"split_jerk"})
 AFTER_DRIVE_S, BEFORE_THE_STEP_S = 0.04, 0.1
-# Feet so high are clear of the floor; they left it no later and no earlier than this before.
-CLEAR_M, JUST_LEFT_S, LONG_LEFT_S = 0.015, 0.03, 0.12
+# Feet so high are clear of the floor, which they are by so long after the drive; they left it no later and no earlier than this before.
+CLEAR_M, LEFT_BY_S, JUST_LEFT_S, LONG_LEFT_S = 0.015, 0.25, 0.03, 0.12
 # A leg that is short of straight by this (m) is bent to some 165°: one whose length is known no better is not told from a straight one.
 LEG_KNOWN_M = 0.007
 # A proper split is so long against the leg, and an extended wrist shortens the reach by so much; mid-foot ahead of the ankle, of stature.
@@ -171,7 +171,7 @@ def recovery_order(data: LiftData) -> Value:
 def knee_rebend(data: LiftData) -> Value | None:
     """How far the knees bend again between the drive's end and the feet leaving the floor."""
     body, drive = data.lifter, data.events_s["drive_end"]
-    here = stretch(data, drive - 0.06, drive + 0.12)
+    here = stretch(data, drive - 0.06, min(drive + LEFT_BY_S, data.events_s["meet"]))
     feet = np.minimum(*(np.minimum(body.y(f"{side}_toe"), body.y(f"{side}_heel")) for side in ("near", "far")))
     off = np.flatnonzero(feet[here] > CLEAR_M)
     if not len(off):
