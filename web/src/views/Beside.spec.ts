@@ -1,0 +1,126 @@
+import { flushPromises, mount } from '@vue/test-utils'
+import { createMemoryHistory, createRouter } from 'vue-router'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Clip } from '@/api/client'
+import Beside from './Beside.vue'
+
+const answers = vi.hoisted(() => new Map<string, unknown>())
+const asked = vi.hoisted(() => [] as string[])
+vi.mock('@/api/client', () => ({
+  api: {
+    GET: (path: string, options?: { params?: { path?: Record<string, unknown> } }) =>
+      path.replace(/\{(\w+)\}/g, (_, name) => String(options?.params?.path?.[name])),
+  },
+  ask: async (path: string) => {
+    asked.push(path)
+    const answer = answers.get(path)
+    if (answer === undefined) throw new Error(`There is nothing at ${path}.`)
+    return answer
+  },
+}))
+
+const lift = (kind: string, contact: number, apex: number) => ({
+  kind,
+  start_frame: 0,
+  end_frame: 60,
+  events: { contact: { frame: contact * 10, time_s: contact }, apex: { frame: apex * 10, time_s: apex } },
+  measures: { peak_height: { value: 1.2 + contact / 10, sd: 0.01, unit: 'm' } },
+  bar: { first_frame: 0, x_m: [0], y_m: [0], vx_m_s: [0], vy_m_s: [0] },
+})
+const laid = (...lifts: unknown[]) => ({
+  document: {
+    clip: { frame_time_s: Array.from({ length: 61 }, (_, i) => i / 10), frame_count: 61, facing: 'right' },
+    lifts,
+  },
+  playback_s: null,
+})
+const clip = (id: string, more: Partial<Clip> = {}) =>
+  ({
+    id,
+    athlete: 1,
+    athlete_name: 'Ida',
+    lift: 'snatch',
+    load: 70,
+    load_unit: 'kg',
+    made: true,
+    measured: true,
+    model_name: '',
+    ...more,
+  }) as Clip
+
+async function shown(other: string) {
+  const router = createRouter({
+    history: createMemoryHistory(),
+    routes: [
+      { path: '/', component: { template: '<i />' } },
+      { path: '/clips/:id', name: 'bench', component: { template: '<i />' } },
+      { path: '/clips/:id/beside/:other', name: 'beside', component: Beside, props: true },
+    ],
+  })
+  await router.push(`/clips/one/beside/${other}`)
+  const page = mount(
+    { template: '<RouterView />' },
+    { global: { plugins: [router], stubs: { Pane: true, Paths: true } } },
+  )
+  await flushPromises()
+  return { page, router }
+}
+
+describe('lifts side by side', () => {
+  beforeEach(() => {
+    asked.length = 0
+    answers.clear()
+    answers.set('/api/clips', [
+      clip('one'),
+      clip('two', { load: 76 }),
+      clip('three', { athlete: 2, model_name: 'Calm' }),
+    ])
+    answers.set('/api/catalogue', { faults: [], measures: [{ id: 'peak_height', label: 'Peak height' }] })
+    answers.set('/api/schools', [{ id: 'model', position: 'reference' }])
+    answers.set('/api/clips/one/bench', laid(lift('clean', 1, 2), lift('snatch', 2, 3)))
+    answers.set('/api/clips/two/bench', laid(lift('snatch', 1.5, 2.5), lift('clean', 1.5, 2.5)))
+    for (const place of [0, 1])
+      answers.set(`/api/clips/one/reference/${place}`, {
+        ...laid(lift(place ? 'snatch' : 'clean', 1, 1.8)),
+        own_limbs: place === 0,
+      })
+  })
+
+  it('stand at one position, each with the lift of its clip that the first one shows', async () => {
+    const { page } = await shown('two')
+    const frames = () => page.findAllComponents({ name: 'Pane' }).map((pane) => pane.props('frame'))
+    expect(frames()).toEqual([10, 15])
+    await page
+      .findAll('.chips button')
+      .find((button) => button.text() === 'Apex')!
+      .trigger('click')
+    expect(frames()).toEqual([20, 25])
+    expect(page.find('[data-test=differences]').text()).toContain('Peak height')
+  })
+  it('show the made-up lifter doing the lift that is shown, and say whose limbs they are', async () => {
+    const { page } = await shown('reference')
+    expect(page.find('.note').text()).toBe('stature and limbs as fitted here')
+    await page.find('[aria-label="Lift of this clip"]').setValue('1')
+    await flushPromises()
+    expect(asked.filter((path) => path.includes('reference'))).toEqual([
+      '/api/clips/one/reference/0',
+      '/api/clips/one/reference/1',
+    ])
+    expect(page.find('.note').text()).toBe('this stature, usual limbs')
+  })
+  it('offer first what the coach holds lifts against', async () => {
+    answers.set('/api/schools', [{ id: 'model', position: 'named' }])
+    const { page, router } = await shown('none')
+    const picks = page.find('[aria-label="Lay beside it what it is compared with most"]')
+    expect(picks.findAll('option').map((option) => option.text())[1]).toBe('model: Calm')
+    await picks.setValue('0')
+    await flushPromises()
+    expect(router.currentRoute.value.params.other).toBe('three')
+  })
+  it('say what is wrong with a way back', async () => {
+    answers.delete('/api/clips/two/bench')
+    const { page } = await shown('two')
+    expect(page.find('[role=alert]').text()).toContain('There is nothing at /api/clips/two/bench.')
+    expect(page.find('[role=alert] a').attributes('href')).toBe('/')
+  })
+})
