@@ -94,7 +94,7 @@ class ReferenceView(APIView):
     def get(self, request: Request, pk: str, lift: int) -> Response:
         clip = measured_clip(request, pk)
         services.up_to_date(clip)
-        return Response(reference.reference_for(Clip.objects.select_related("analysis", "athlete").get(pk=clip.pk), lift))
+        return Response(reference.reference_of(Clip.objects.select_related("analysis", "athlete").get(pk=clip.pk), lift))
 
 
 class DiscPointView(APIView):

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from atleta.document import validate_document
-from atleta.simulation import Build, build_like, reference_lift
+from atleta.simulation import Build, build_like, reference_for, reference_lift
 
 
 def lengths(build: Build) -> dict[str, float]:
@@ -33,8 +33,7 @@ def test_the_made_up_lifter_does_a_lift_without_a_fault(kind: str) -> None:
     assert [row["fault"] for row in lift["findings"] if row["level"] == "fault"] == []
     assert document["clip"]["facing"] == "left"
     # Hands hold the bar while it goes up, as the picture shows both.
-    start, top = (lift["events"][name]["frame"] for name in (min(lift["events"], key=lambda name: lift["events"][name]["frame"]), "apex")
-                  ) if "apex" in lift["events"] else (lift["start_frame"], lift["end_frame"])  # fmt: skip
+    start, top = lift["start_frame"], lift["events"].get("apex", {"frame": lift["end_frame"]})["frame"]
     wrist = document["joints"]["left_wrist"]
     apart = [np.hypot(wrist["x_px"][frame] - document["disc"]["x_px"][frame], wrist["y_px"][frame] - document["disc"]["y_px"][frame])
              for frame in range(start, top)]  # fmt: skip
@@ -52,3 +51,20 @@ def test_from_blocks_it_begins_on_blocks_and_what_it_cannot_do_it_says() -> None
     assert high < low - 20
     with pytest.raises(ValueError, match="does not do a deadlift"):
         reference_lift("deadlift", "floor", Build(), 80.0, "right")
+
+
+def test_limbs_with_which_a_lift_would_be_done_with_a_fault_are_given_up() -> None:
+    long = Build(1.45, leg_share=1.05, arm_share=1.05)
+    asked = {"stature_m": 1.45, "lengths_m": lengths(long), "load_kg": 120.0, "facing": "right", "cover_m": 3.0}
+    with_own = reference_lift("snatch", "floor", long, 120.0, "right", 3.0)["lifts"][0]["findings"]
+    assert any(row["level"] == "fault" for row in with_own)
+    assert reference_for("snatch", "floor", **asked)[1] == Build(1.45)
+    assert reference_for("clean", "floor", **asked)[1] == long
+
+
+def test_what_is_not_known_is_usual_and_what_cannot_be_is_brought_to_the_edge() -> None:
+    document, build = reference_for("back_squat", "rack", stature_m=1.2, lengths_m={}, load_kg=500.0, facing="right", cover_m=90.0)
+    assert build == Build(1.45)
+    assert document["clip"]["height"] * document["scale"]["body_m_per_px"] == pytest.approx(4.0, rel=0.05)
+    _, build = reference_for("back_squat", "rack", stature_m=None, lengths_m={}, load_kg=None, facing="left", cover_m=2.5)
+    assert build == Build(1.7)

@@ -13,7 +13,7 @@ JERK = ("jerk",)
 JERKS = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 SPLIT = frozenset({"split_jerk"})
 AFTER_DRIVE_S, BEFORE_THE_STEP_S = 0.04, 0.1
-# Feet so high are clear of the floor, which they are by so long after the drive; they left it no later and no earlier than this before.
+# Feet so high are clear of the floor. They are so by this long after the drive, if ever, and left it at least and at most so long before.
 CLEAR_M, LEFT_BY_S, JUST_LEFT_S, LONG_LEFT_S = 0.015, 0.25, 0.03, 0.12
 # A leg that is short of straight by this (m) is bent to some 165°: one whose length is known no better is not told from a straight one.
 LEG_KNOWN_M = 0.007

@@ -11,6 +11,7 @@ from ..analysis import Settings, build_document
 from ..document import Document
 from ..footage import ClipInfo
 from ..motion.body.model import BODY_KG_PER_M2
+from ..motion.body.sight import UNKNOWN_STATURE_M
 from .build import Build
 from .camera import Camera
 from .perfect import PerfectBody, perfect_tracks
@@ -22,6 +23,10 @@ PERFORMED = {"high_pull": "snatch_high_pull"}
 BUILT_WITHIN = (0.95, 1.05)
 # A picture shows a little floor, and goes up to a bar overhead (shares of its height, of stature).
 FLOOR_SHOWN, OVERHEAD = 0.08, 1.45
+# What is lifted where no load is known, against bodyweight.
+USUAL_LOAD = 0.8
+# Bodies and loads that the made-up lifter can have, and how much of the room is shown.
+STATURE_M, LOAD_KG, COVER_M = (1.45, 2.05), (25.0, 250.0), (2.0, 4.0)
 
 
 def build_like(stature_m: float, lengths_m: Mapping[str, float]) -> Build:
@@ -39,9 +44,29 @@ def build_like(stature_m: float, lengths_m: Mapping[str, float]) -> Build:
     )  # fmt: skip
 
 
+def reference_for(
+    kind: str, begins: str, *, stature_m: float | None, lengths_m: Mapping[str, float], load_kg: float | None, facing: str, cover_m: float
+) -> tuple[Document, Build]:
+    """A lift as somebody of this stature and these segments would soundly do it, with limbs as long as most people's where with their own
+    it would be done with a fault; and the build of who does it. Bodies, loads and rooms beyond what can be simulated are brought to its
+    edge; an unknown load is a usual one.
+
+    Raises:
+        ValueError: as `reference_lift`.
+    """
+    build = build_like(_within(stature_m or UNKNOWN_STATURE_M, STATURE_M), lengths_m)
+    load_kg = _within(load_kg or USUAL_LOAD * BODY_KG_PER_M2 * build.stature_m**2, LOAD_KG)
+    for own in (build, Build(build.stature_m)):
+        document = reference_lift(kind, begins, own, load_kg, facing, round(_within(cover_m, COVER_M), 1))
+        if not any(finding["level"] == "fault" for lift in document["lifts"] for finding in lift["findings"]):
+            break
+    return document, own
+
+
 @lru_cache(maxsize=16)
 def reference_lift(kind: str, begins: str, build: Build, load_kg: float, facing: str, cover_m: float = 3.0) -> Document:
-    """The analysis document of this lift done soundly by a lifter of this build, seen square from the side; every figure is exact.
+    """The analysis document of this lift done soundly by a lifter of this build, seen square from the side; every figure is exact. All who
+    ask for the same get the same document, which is not to be changed.
 
     Args:
         begins: where the bar starts; from the floor unless on blocks.
@@ -68,3 +93,7 @@ def reference_lift(kind: str, begins: str, build: Build, load_kg: float, facing:
     document["scale"]["body_m_per_px"] = truth["scale"]["body_m_per_px"]
     document["made_by"]["simulation"] = "a made-up lifter"
     return document
+
+
+def _within(value: float, ends: tuple[float, float]) -> float:
+    return min(max(value, ends[0]), ends[1])

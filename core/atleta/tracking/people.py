@@ -236,8 +236,8 @@ class _Follower:
         if clear > MADE_UP and self._in_vain >= VAIN_SEARCHES and not again:
             return pose, lifter
         found = [pose] if clear else []
-        all_about = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
-        for other in _settled(self._model, picture, self._elsewhere(at, all_about), LOST_SETTLING):
+        far_below = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
+        for other in _settled(self._model, picture, self._elsewhere(at, far_below), LOST_SETTLING):
             if other.score > SURE and self._is(other, known, at, LOST_DROP_M):
                 found.append(other)
                 if _clear(other) > max(clear, MADE_UP):
@@ -265,10 +265,11 @@ class _Follower:
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
         return self._model.look(picture, _shifted(with_bar, self._looks))
 
-    def _elsewhere(self, at: int, all_about: bool) -> list[Square]:
+    def _elsewhere(self, at: int, far_below: bool) -> list[Square]:
         """Where else the lifter under a raised bar may be: between it and the feet, or far below it."""
         starts = [_under_bar(self._kept[0], *self.disc(at), self._px_per_m)] if self._kept else []
-        if all_about:
+        if far_below:
+            # The last of them is the lowest.
             starts += _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[-1:]
         return starts
 

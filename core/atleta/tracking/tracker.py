@@ -179,7 +179,7 @@ class DiscTracker:
         rim = fit_rim(luma, guess, search_px=search)
         if rim is None or rim.support < MIN_SUPPORT:
             return None
-        if abs(rim.radius_px / guess.radius_px - 1) > 0.06 or abs(rim.squeeze / guess.squeeze - 1) > 0.10:
+        if abs(rim.radius_px / guess.radius_px - 1) > SAME_SIZE or abs(rim.squeeze / guess.squeeze - 1) > 0.10:
             return None
         if not (0 <= rim.x_px < luma.shape[1] and 0 <= rim.y_px < luma.shape[0]):
             return None

@@ -80,6 +80,8 @@ export const MADE_UP = 'a made-up lifter of this build'
 /** What a coach holds lifts against first. */
 export type Model = 'reference' | 'own_best' | 'named'
 const ALIKE_M = 0.05
+/** As good as nobody is so much taller: what is not known stands last. */
+const UNLIKE_M = 9
 
 /** How a named model's lifter is built beside the athlete, as far as both statures are known. */
 function built(mine: Clip, model: Clip): string {
@@ -102,7 +104,7 @@ export function picks(mine: Clip, clips: Clip[], model: Model = 'reference'): { 
   const made = own.filter((one) => one.made && one.load)
   const other = own.filter((one) => one.made === !mine.made)
   const weight = (one: Clip) => Math.abs(kilos(one) - kilos(mine))
-  const unlike = (one: Clip) => Math.abs((one.stature_m ?? 0) - (mine.stature_m ?? 0))
+  const unlike = (one: Clip) => (one.stature_m && mine.stature_m ? Math.abs(one.stature_m - mine.stature_m) : UNLIKE_M)
   const named = like.filter((one) => one.model_name).sort((a, b) => unlike(a) - unlike(b))
   const rows: { label: string; model?: Model; ids: string[] }[] = [
     { label: MADE_UP, model: 'reference', ids: [REFERENCE] },

@@ -117,6 +117,16 @@ describe('lifts side by side', () => {
     await flushPromises()
     expect(router.currentRoute.value.params.other).toBe('three')
   })
+  it('say that the made-up lifter does not do a lift, and leave the choice of another', async () => {
+    answers.delete('/api/clips/one/reference/0')
+    const { page } = await shown('reference')
+    expect(page.find('[role=alert]').text()).toContain('There is nothing at /api/clips/one/reference/0.')
+    expect(page.find('.side-1 .empty').text()).toBe('This cannot be shown. Choose another above.')
+    await page.find('[aria-label="Lift of this clip"]').setValue('1')
+    await flushPromises()
+    expect(page.find('[role=alert]').exists()).toBe(false)
+    expect(page.find('.note').exists()).toBe(true)
+  })
   it('say what is wrong with a way back', async () => {
     answers.delete('/api/clips/two/bench')
     const { page } = await shown('two')

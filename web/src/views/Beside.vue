@@ -37,6 +37,8 @@ const panes = computed(() => Array.from({ length: Math.max(ids.value.length, 2) 
 type Laid = Pick<Bench, 'document' | 'playback_s'>
 const benches = ref<(Laid | null)[]>([])
 const model = ref<Model>('reference')
+/** Whether the made-up lifter's limbs are as long as the athlete's. */
+const limbs = ref(true)
 const places = ref<number[]>([])
 /** Which of the others the table holds against the first. */
 const against = ref(1)
@@ -73,12 +75,13 @@ async function layReference() {
   const place = ids.value.indexOf(REFERENCE)
   const [id, lift] = [props.id, places.value[0]!]
   if (place < 0 || !benches.value[0]?.document.lifts[lift]) return
+  benches.value[place] = null
   const told = await ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id, lift } } }))
   if (ids.value[place] !== REFERENCE || props.id !== id || places.value[0] !== lift) return
+  trouble.value = ''
   limbs.value = told.own_limbs
   benches.value[place] = { document: told.document, playback_s: told.document.clip.frame_time_s }
 }
-const limbs = ref(true)
 /** What the coach holds this athlete's lifts against. */
 async function askModel() {
   const athlete = clipOf(props.id)?.athlete
@@ -252,6 +255,13 @@ function takePick(select: HTMLSelectElement) {
   select.value = ''
   if (one) void lay(one.ids)
 }
+/** Why a place shows no lift. */
+function missing(place: number): string {
+  if (!ids.value[place]) return 'Choose a lift above.'
+  const made = ids.value[place] === REFERENCE
+  if (benches.value[place] || (made && benches.value[0] && !lifts.value[0])) return 'No lift was measured in this clip.'
+  return trouble.value ? 'This cannot be shown. Choose another above.' : 'Opening …'
+}
 const leaveOut = (place: number) => lay(others().filter((_, index) => index !== place - 1))
 const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${ORDER[place]!.toLowerCase()} lift`)
 </script>
@@ -354,9 +364,7 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
             {{ limbs ? 'stature and limbs as fitted here' : 'this stature, usual limbs' }}
           </p>
           <p v-if="!benches[place] || !lifts[place]" class="empty">
-            {{
-              !ids[place] ? 'Choose a lift above.' : benches[place] ? 'No lift was measured in this clip.' : 'Opening …'
-            }}
+            {{ missing(place) }}
           </p>
         </div>
       </section>

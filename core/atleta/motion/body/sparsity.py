@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .model import HALF, POINTS, SHARED, SIZE, STATE, places_of
+from .model import HALF, POINTS, SHARED, SIZE, STATE
 from .residuals import residuals
 from .scene import ABOVE, BEHIND, BELOW, PHASES, Observed, Scene
 
@@ -30,19 +30,20 @@ def depends(by_hand: bool) -> NDArray[np.bool_]:
     Args:
         by_hand: whether points are set by hand, which adds residuals.
     """
-    found = np.zeros((0, TERMS), bool)
+    found = []
     for seed, (wide, behind) in enumerate(((True, False), (False, False), (False, True))):
         scene, states, shared = _tried(seed, wide, behind, by_hand)
         off, _ = residuals(scene, states, shared)
-        found = found if len(found) else np.zeros((off.shape[1], TERMS), bool)
+        moves = np.zeros((off.shape[1], TERMS), bool)
         for term in range(TERMS):
             moved, known = states.copy(), shared.copy()
             if term < SIZE:
                 moved[:, term] += NUDGE
             else:
                 known[:, term - SIZE] += NUDGE
-            found[:, term] |= (residuals(scene, moved, known)[0] != off).any(axis=0)
-    return found
+            moves[:, term] = (residuals(scene, moved, known)[0] != off).any(axis=0)
+        found.append(moves)
+    return np.asarray(np.any(found, axis=0))
 
 
 @lru_cache(maxsize=2)
@@ -92,5 +93,4 @@ def _tried(seed: int, wide: bool, behind: bool, by_hand: bool) -> tuple[Scene, F
             states[near_legs, column] += shift[near_legs]
         elif name.endswith("_x"):
             states[near_legs, column] += middle[near_legs, 0]
-    assert np.isfinite(places_of(states, shared, STATURE_M, scene.received)).all()
     return scene, states, shared
