@@ -42,8 +42,6 @@ SHOULDER_LOOKS = 9
 SIDE_WITHIN_DEG = 15.0
 # Feet tell the floor to some centimetres; blocks are higher.
 LEAST_BLOCKS_M = 0.15
-# Scales are alike within one of so many steps to a factor of e.
-SCALE_STEPS = 10
 
 
 class BodyStore(Protocol):
@@ -228,12 +226,9 @@ def fitted_body(
 
 
 def _scene(raw: RawTracks, carried: Carried, calibration: Calibration, settings: Settings) -> str:
-    """What two fits have in common when one may begin where the other ended: the same looks at the same lift, seen alike. From a fit of
-    somebody who faces the other way, say, a new one ends in a wrong shape; a disc or a joint that was dragged changes none of this."""
-    told = (
-        __version__, replace(carried, met_s=()), calibration.facing, round(calibration.plumb_deg),
-        round(SCALE_STEPS * float(np.log(calibration.scale.m_per_px))), settings.stature_m, settings.load_kg,
-    )  # fmt: skip
+    """What two fits have in common when one may begin where the other ended: the same looks at the same lift, facing the same way, on the
+    same clock. From a fit of somebody who faces the other way, say, a new one ends in a wrong shape."""
+    told = __version__, replace(carried, met_s=()), calibration.facing, settings.capture_rate_hz
     return hashlib.sha256(repr(told).encode() + raw.people.points.tobytes()).hexdigest()[:16]
 
 

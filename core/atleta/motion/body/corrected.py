@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .fit import Stage, drawn, fit_body, phased, settled, shared_of, told
-from .model import SHARED
+from .fit import Stage, drawn, fit_body, phased, scene_of, settled, shared_of, told
+from .model import AT, POINT, SHARED
 from .residuals import Believed
 from .scene import Body, Observed
 
@@ -23,6 +23,8 @@ STRETCH: tuple[Stage, ...] = (Stage(6, 1.0, alone=True, enough=2e-3),)
 ANEW_ABOUT_S, PASSES_OVER_S, MOST_ANEW, FEWEST_ANEW = 0.5, 0.2, 0.5, 8
 # What differs by less than this is the same: px, and what is counted in metres follows from those.
 ALIKE = 0.02
+# What a corrected disc changes of its radius in all frames together moves the camera by less than this share.
+ALIKE_DEPTH = 1e-3
 
 
 def corrected(seen: Observed, earlier: Body) -> Body:
@@ -69,6 +71,37 @@ def corrected(seen: Observed, earlier: Body) -> Body:
         was, points_m=laid("points_m", new.points_m), points_px=laid("points_px", new.points_px), sd_m=laid("sd_m", sd),
         bar_m=laid("bar_m", new.bar_m), states=laid("states", states), drawn_m=moved, fitted_to=rests_on, alone=anew,
     )  # fmt: skip
+
+
+def laid(body: Body, seen: Observed, points_px: Floats) -> Body:
+    """The body in a picture that is read otherwise now, by another plumb line or scale: the same camera shows it in the same places.
+
+    Args:
+        seen: what it is to be fitted to.
+        points_px: where its points are in the picture now, as `seen` counts them `(frames, POINTS, 2)`.
+    """
+    scene, shared = scene_of(seen), shared_of(body)
+    yaw, pitch = shared[1:3]
+    cos, sin, focal = np.cos(yaw), np.sin(yaw), body.focal_px
+    depth = focal * seen.disc_radius_m / scene.radius_px + scene.near_m * cos
+    grown = depth / body.shared["depth"]
+    if abs(grown - 1) < ALIKE_DEPTH and np.abs(points_px - body.points_px).max() < ALIKE:
+        return body
+    aside = grown * body.points_m[..., 2]
+    u, v = points_px[..., 0], points_px[..., 1] - focal * pitch
+    x = (u * (depth - cos * aside) + focal * sin * aside) / (focal * cos + sin * u)
+    y = v * (depth - cos * aside - sin * x) / focal
+    states = body.states.copy()
+    states[:, AT["elbow_z"]] *= grown
+    for name in AT:
+        part, _, axis = name.rpartition("_")
+        if axis in ("x", "y"):
+            points = [POINT[part]] if part in POINT else [POINT[f"near_{part}"], POINT[f"far_{part}"]]
+            states[:, AT[name]] = (x if axis == "x" else y)[:, points].mean(axis=1)
+    ankles = [POINT["near_ankle"], POINT["far_ankle"]]
+    shared[0], shared[3], shared[4:] = np.log(depth), np.median(grown * body.points_m[:, ankles, 1] - y[:, ankles]), grown * shared[4:]
+    named = dict(zip(SHARED, map(float, shared), strict=True)) | {"depth": float(depth)}
+    return replace(body, states=states, shared=named, points_px=points_px)
 
 
 def _between(body: Body, time_s: Floats) -> Body:

@@ -17,7 +17,7 @@ from scipy.signal import savgol_filter
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
-from .corrected import corrected
+from .corrected import corrected, laid
 from .fit import CLOSELY, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD, SOLES, discs_above_feet_m
@@ -155,6 +155,12 @@ class JointTracks:
         x, y, sd = (_unpacked(held["arrays"][name]) for name in ("x_px", "y_px", "sd_m"))
         return cls(x, y, sd, **held["scalars"], bodies=bodies)
 
+    def points_px(self, frames: NDArray[np.int64], facing: str) -> Floats:
+        """Where all points of a lifter who faces so are in the picture `(frames, POINTS, 2)`."""
+        made = np.full((len(frames), len(POINTS), 2), np.nan)
+        made[:, _points_of_joints(facing)] = np.stack([self.x_px[frames], self.y_px[frames]], axis=-1)
+        return made
+
     @property
     def lengths_m(self) -> dict[str, float]:
         """The lifter's segments, as the longest fit has them."""
@@ -201,15 +207,19 @@ def joint_tracks(
             # Looked at, and nobody there.
             continue
         before = next(
-            (body for at, body in (earlier.bodies if earlier else ()) if at[0] <= looks[inside][-1] and at[-1] >= looks[inside][0]), None
+            (
+                laid(body, seen, _upright(earlier.points_px(at, calibration.facing), calibration))
+                for at, body in (earlier.bodies if earlier else ())
+                if at[0] <= looks[inside][-1] and at[-1] >= looks[inside][0]
+            ),
+            None,
         )
         bodies.append((looks[inside], _fitted(seen, before)))
     if not bodies:
         return None
     frames = len(raw.frame_time_s)
     x, y, sd = (np.full((frames, len(JOINTS)), np.nan) for _ in range(3))
-    near = "right" if calibration.facing == "right" else "left"
-    own = [POINT[name if name == "nose" else f"{'near' if name.startswith(near) else 'far'}_{name.partition('_')[2]}"] for name in JOINTS]
+    own = _points_of_joints(calibration.facing)
     for at, body in bodies:
         between = np.arange(at[0], at[-1] + 1)
         time = raw.frame_time_s[between]
@@ -548,6 +558,12 @@ def _held(time_s: Floats, disc: Floats, m_per_px: float) -> NDArray[np.bool_]:
         let_go = float(again[0]) - GRIPPED_BEFORE_S if len(again) else np.inf
         held &= (time_s < fall - LET_GO_BEFORE_S) | (time_s >= let_go)
     return held
+
+
+def _points_of_joints(facing: str) -> list[int]:
+    """Which of `POINTS` each of `JOINTS` is on a lifter who faces so: the side by its name is the near one."""
+    sides = {facing: "near", _other(facing): "far"}
+    return [POINT[name if name == "nose" else f"{sides[name.partition('_')[0]]}_{name.partition('_')[2]}"] for name in JOINTS]
 
 
 def _other(side: str) -> str:
