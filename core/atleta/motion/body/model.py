@@ -76,7 +76,7 @@ BENT = {
 
 def places_of(states: Floats, shared: Floats, stature: float, received: Floats) -> Floats:
     """All `POINTS` `(frames, POINTS, 3)` of states; `received` `(frames,)` is how far the feet have gone from `STANCE` to `RECEIVED`."""
-    made = np.zeros((len(states), len(POINTS), 3))
+    made = np.zeros((len(POINTS), 3, len(states))).transpose(2, 0, 1)
     foot_aside = shared[..., 10] + received * (shared[..., 11] - shared[..., 10])
     for sign, side in ((1.0, "near"), (-1.0, "far")):
         for part in ("shoulder", "elbow", "wrist", "hip", "knee", "ankle", "ear"):
@@ -131,7 +131,7 @@ _SEEN, _SEEN_START, _SEEN_STOP, _SEEN_ALONG, _SEEN_LEFT = _convention()
 
 def as_model_sees(points: Floats, stature: float) -> Floats:
     """Where the model's points lie for joints `(frames, POINTS, 3)`."""
-    made = points.copy()
+    made = points.copy(order="K")
     x, y = points[..., 0], points[..., 1]
     way_x, way_y = x[:, _SEEN_STOP] - x[:, _SEEN_START], y[:, _SEEN_STOP] - y[:, _SEEN_START]
     share = stature / np.maximum(np.sqrt(way_x**2 + way_y**2), 1e-6)

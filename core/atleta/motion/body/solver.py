@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -105,43 +104,32 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     return total + float((floor_seen(scene, shared) ** 2).sum())
 
 
-def nudged(scene: Scene) -> tuple[Scene, Scene]:
-    """What `System.of` looks at in one go: the frames as they are and once for every group of terms that are nudged, a half on each of
-    two cores."""
-    times = 1 + len(apart(bool(scene.seen.fixed)))
-    return scene.repeated(times // 2), scene.repeated(times - times // 2)
+def nudged(scene: Scene) -> Scene:
+    """What `System.of` looks at in one go: the frames as they are and once for every group of terms that are nudged."""
+    return scene.repeated(1 + len(apart(bool(scene.seen.fixed))))
 
 
-def _slopes(scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats) -> tuple[Floats, Floats, NDArray[np.int64]]:
-    """Residuals `(frames, residuals)`, their slopes by every term `(TERMS, frames, residuals)`, and how they count."""
+def _looked_at(scene: Scene, many: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
+    """The slopes of residuals by every term and, last, the residuals themselves `(frames, residuals, TERMS + 1)`; and how each counts."""
     by_hand, frames = bool(scene.seen.fixed), len(states)
     groups, found = apart(by_hand), depends(by_hand)
     moved, known = np.tile(states, (len(groups) + 1, 1, 1)), np.tile(shared, (len(groups) + 1, frames, 1))
+    at = np.zeros(TERMS + 1, int)
     for turn, group in enumerate(groups, 1):
         for term in group:
+            at[term] = turn
             if term < SIZE:
                 moved[turn, :, term] += NUDGE
             else:
                 known[turn, :, term - SIZE] += NUDGE
-    looked, kinds = _on_both_cores(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
-    looked = looked.reshape(len(groups) + 1, frames, -1)
-    off = looked[0]
-    slopes = np.zeros((TERMS, *off.shape))
-    for turn, group in enumerate(groups, 1):
-        together = (looked[turn] - off) / NUDGE
-        for term in group:
-            rows = found[:, term]
-            slopes[term][:, rows] = together[:, rows]
-    return off, slopes, kinds
-
-
-def _on_both_cores(many: tuple[Scene, Scene], states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
-    """`residuals` of all of them."""
-    middle = len(many[0].seen.held)
-    with ThreadPoolExecutor(1) as other:
-        later = other.submit(residuals, many[1], states[middle:], shared[middle:])
-        off, kinds = residuals(many[0], states[:middle], shared[:middle])
-        return np.concatenate([off, later.result()[0]]), kinds
+    off, kinds = residuals(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
+    off = off.reshape(len(groups) + 1, frames, -1)
+    off[1:] -= off[0]
+    off[1:] /= NUDGE
+    # In place: what is so large takes longer to come by than to work out.
+    looked = off[at]
+    looked[:TERMS] *= found.T[:, None]
+    return np.ascontiguousarray(np.moveaxis(looked, 0, -1)), kinds
 
 
 @dataclass(frozen=True)
@@ -158,24 +146,19 @@ class System:
 
     @classmethod
     def of(
-        cls, scene: Scene, many: tuple[Scene, Scene], states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
+        cls, scene: Scene, many: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
     ) -> System:
         frames = len(states)
-        off, slopes, kinds = _slopes(scene, many, states, shared)
-        weight = _counted(off, kinds, loose)
-        by_state, by_shared = np.moveaxis(slopes[:SIZE], 0, -1), np.moveaxis(slopes[SIZE:], 0, -1)
+        counted, kinds = _looked_at(scene, many, states, shared)
+        counted *= np.sqrt(_counted(counted[..., TERMS], kinds, loose))[..., None]
         floor_off = floor_seen(scene, shared)
         floor_by = np.stack([(floor_seen(scene, shared + NUDGE * row) - floor_off) / NUDGE for row in np.eye(len(SHARED))], axis=-1)
-        root = np.sqrt(weight)[..., None]
-        by_state, by_shared = by_state * root, by_shared * root
-        off = off * root[..., 0]
-        blocks = by_state.transpose(0, 2, 1) @ by_state
-        border = by_state.transpose(0, 2, 1) @ by_shared
-        right = -np.einsum("nrk,nr->nk", by_state, off)
-        by_shared, off = by_shared.reshape(-1, len(SHARED)), off.ravel()
         scaled = believed.rows / believed.sds[:, None] ** 2
-        corner = by_shared.T @ by_shared + floor_by.T @ floor_by + scaled.T @ believed.rows
-        right_shared = -by_shared.T @ off - floor_by.T @ floor_off - scaled.T @ (believed.rows @ shared - believed.values)
+        products = counted.transpose(0, 2, 1) @ counted
+        blocks, border, right = products[:, :SIZE, :SIZE], products[:, :SIZE, SIZE:TERMS], -products[:, :SIZE, TERMS]
+        of_shared = products[:, SIZE:].sum(axis=0)[:-1, SIZE:]
+        corner = of_shared[:, :-1] + floor_by.T @ floor_by + scaled.T @ believed.rows
+        right_shared = -of_shared[:, -1] - floor_by.T @ floor_off - scaled.T @ (believed.rows @ shared - believed.values)
 
         one, two, own = np.zeros((frames - 1, SIZE, SIZE)), np.zeros((frames - 2, SIZE)), np.full((frames, SIZE), 1e-6)
         diagonal = np.arange(SIZE)
