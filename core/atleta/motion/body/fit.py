@@ -23,7 +23,7 @@ from scipy.ndimage import gaussian_filter1d
 from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, Believed, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
-from .solver import System, cost, nudged, smoothness
+from .solver import Nudged, System, cost, smoothness
 from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, turns, without_impossible
 
 Floats = NDArray[np.float64]
@@ -56,8 +56,8 @@ class Stage:
 
 
 # Well enough to tell whom the looks show; and from there to the end.
-ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(1, 4.0), Stage(5, 2.0))
-CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=3e-4),)
+ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(4, 2.0, enough=4e-3))
+CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=6e-4),)
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 FEET = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("ankle", "heel", "toe")]
 
@@ -87,7 +87,7 @@ def settled(
     scene: Scene, states: Floats, shared: Floats, believed: Believed, stages: Sequence[Stage], ends: tuple[int, int] = (0, 0)
 ) -> tuple[Floats, Floats, System]:
     """States and what is shared after these stages, and the equations about them; so many frames at either end stay as they are."""
-    many = nudged(scene)
+    many = Nudged.of(scene)
     smooth = smoothness(scene.seen.time_s, scene.seen.quick)
     alone = replace(believed, sds=1e-3 * believed.sds)
     damping, system, at_rest = 1.0, None, False

@@ -136,11 +136,11 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         middles = places[:, [POINT[f"near_{part}"], POINT[f"far_{part}"]]] + [ahead * S, 0.0, 0.0]
         both, each_m = scene.project(middles, shared)
         here_m = each_m[:, :1]
-        add(np.nan_to_num(((both @ ways.T).max(axis=1) * here_m + radii - ended * here_m) / (OUTLINE_SD_M * slow)), SOFT)
+        add(np.nan_to_num((_furthest(both, ways) * here_m + radii - ended * here_m) / (OUTLINE_SD_M * slow)), SOFT)
 
     both, each_m = scene.project(places[:, SOLES], shared)
     here_m = each_m.mean(axis=1, keepdims=True)
-    beyond = (both @ BELOW.T).max(axis=1) * here_m + S * np.array(SOLE) - seen.soles * here_m
+    beyond = _furthest(both, BELOW) * here_m + S * np.array(SOLE) - seen.soles * here_m
     add(np.nan_to_num(beyond / (np.where(beyond > 0, SOLE_MISSED_SD_M, SOLE_SD_M) * slow)), SOFT)
 
     # What the coach set by hand is all but certain, and is the joint itself.
@@ -292,6 +292,12 @@ def _folded(places: Floats, side: str) -> tuple[Floats, Floats]:
     open_by = np.degrees(np.abs(_turn(knee - hip, shoulder - hip)))
     along = (knee - hip) / np.maximum(np.linalg.norm(knee - hip, axis=1, keepdims=True), 1e-6)
     return along, np.asarray(1 / (1 + (np.clip(FOLDED_DEG - open_by, 0, None) / FOLDED_FADES_DEG) ** 2))
+
+
+def _furthest(points: Floats, ways: Floats) -> Floats:
+    """How far the furthest of some points `(frames, points, 2)` is in each direction `(frames, directions)`."""
+    made: Floats = np.maximum.reduce([points[:, k] @ ways.T for k in range(points.shape[1])])
+    return made
 
 
 def _turn(a: Floats, b: Floats) -> Floats:

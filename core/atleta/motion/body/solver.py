@@ -104,13 +104,26 @@ def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed:
     return total + float((floor_seen(scene, shared) ** 2).sum())
 
 
-def nudged(scene: Scene) -> Scene:
-    """What `System.of` looks at in one go: the frames as they are and once for every group of terms that are nudged."""
-    return scene.repeated(1 + len(apart(bool(scene.seen.fixed))))
+@dataclass(frozen=True)
+class Nudged:
+    """What is looked at in one go to find slopes: the frames as they are and once for every group of terms that are nudged. And room for
+    what is found, kept from round to round: so much of it takes longer to come by than to fill."""
+
+    scene: Scene
+    by_term: Floats
+    looked: Floats
+
+    @classmethod
+    def of(cls, scene: Scene) -> Nudged:
+        by_hand = bool(scene.seen.fixed)
+        count, frames = len(depends(by_hand)), len(scene.seen.held)
+        by_term, looked = np.empty((TERMS + 1, frames, count)), np.empty((frames, count, TERMS + 1))
+        return cls(scene.repeated(1 + len(apart(by_hand))), by_term, looked)
 
 
-def _looked_at(scene: Scene, many: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
-    """The slopes of residuals by every term and, last, the residuals themselves `(frames, residuals, TERMS + 1)`; and how each counts."""
+def _looked_at(scene: Scene, many: Nudged, states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
+    """The slopes of residuals by every term and, last, the residuals themselves `(frames, residuals, TERMS + 1)`, in the room there is for
+    them; and how each counts."""
     by_hand, frames = bool(scene.seen.fixed), len(states)
     groups, found = apart(by_hand), depends(by_hand)
     moved, known = np.tile(states, (len(groups) + 1, 1, 1)), np.tile(shared, (len(groups) + 1, frames, 1))
@@ -122,14 +135,14 @@ def _looked_at(scene: Scene, many: Scene, states: Floats, shared: Floats) -> tup
                 moved[turn, :, term] += NUDGE
             else:
                 known[turn, :, term - SIZE] += NUDGE
-    off, kinds = residuals(many, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
+    off, kinds = residuals(many.scene, moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
     off = off.reshape(len(groups) + 1, frames, -1)
     off[1:] -= off[0]
     off[1:] /= NUDGE
-    # In place: what is so large takes longer to come by than to work out.
-    looked = off[at]
-    looked[:TERMS] *= found.T[:, None]
-    return np.ascontiguousarray(np.moveaxis(looked, 0, -1)), kinds
+    np.take(off, at, axis=0, out=many.by_term, mode="clip")
+    many.by_term[:TERMS] *= found.T[:, None]
+    many.looked[:] = np.moveaxis(many.by_term, 0, -1)
+    return many.looked, kinds
 
 
 @dataclass(frozen=True)
@@ -146,7 +159,7 @@ class System:
 
     @classmethod
     def of(
-        cls, scene: Scene, many: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
+        cls, scene: Scene, many: Nudged, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
     ) -> System:
         frames = len(states)
         counted, kinds = _looked_at(scene, many, states, shared)
