@@ -265,7 +265,8 @@ def _fitted(seen: Observed, before: Body | None) -> Body:
         if more.sum() < FEW:
             break
         strange |= more
-        body = fit_body(_doubting(seen, strange)) if before is None else corrected(_doubting(seen, strange), body)
+        doubted = _doubting(seen, strange)
+        body = fit_body(doubted, body, CLOSELY) if before is None else corrected(doubted, body)
     return body
 
 
