@@ -171,8 +171,10 @@ def test_somebody_else_out_of_reach_of_the_bar_is_not_the_lifter() -> None:
     times = np.array(truth["clip"]["frame_time_s"])[frames]
     joint, true = document["joints"]["right_shoulder"], truth["joints"]["right_shoulder"]
     span = frames[40:50][times[40:50] < flat_truth["events"]["release"] - 0.1]
-    off = [joint["x_px"][frame] - true["x_px"][frame] for frame in span]
-    assert np.median(np.abs(off)) * truth["scale"]["body_m_per_px"] < 0.12
+    off_m = truth["scale"]["body_m_per_px"] * np.array([joint["x_px"][frame] - true["x_px"][frame] for frame in span])
+    # A third of a second without a look leaves much open, and says so.
+    stated_m = 0.01 * np.array([joint["sd_cm"][frame] for frame in span])
+    assert np.median(np.abs(off_m)) < np.median(stated_m) < 0.20
 
 
 def test_the_camera_behind_the_disc_is_told_from_body_and_bar() -> None:
