@@ -55,15 +55,18 @@ def burnt(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return write_clip(tmp_path_factory.mktemp("clips") / "burnt.mp4", pictures)
 
 
+LIGHT = f"""() => {{
+  const canvas = document.querySelector('canvas'), ctx = canvas.getContext('2d'), side = {SQUARE_PX} * canvas.width / 1280
+  return Array.from({{ length: {BITS + 2} }}, (_, n) => ctx.getImageData((n + 0.5) * side, side / 2, 1, 1).data[1])
+}}"""
+
+
 def burnt_number(page: Page) -> int:
     """The frame number that stands in the drawn picture's own pixels."""
-    light = page.evaluate(
-        """([squares, side]) => {
-             const canvas = document.querySelector('canvas'), ctx = canvas.getContext('2d'), k = canvas.width / 1280
-             return Array.from({ length: squares }, (_, n) => ctx.getImageData((n + 0.5) * side * k, side * k / 2, 1, 1).data[1])
-           }""",
-        [BITS + 2, SQUARE_PX],
-    )
+    return number_of(page.evaluate(LIGHT))
+
+
+def number_of(light: list[int]) -> int:
     assert light[0] < 60 < 190 < light[1], f"the code is not in the picture: {light}"
     return sum((value > 128) << bit for bit, value in enumerate(light[2:]))
 

@@ -11,7 +11,7 @@ import pytest
 from demo.site import sign_in
 from playwright.sync_api import Browser, Page, expect
 
-from .conftest import burnt_number
+from .conftest import LIGHT, burnt_number, number_of
 
 pytestmark = pytest.mark.browser
 WAIT_MS = 600_000
@@ -80,6 +80,44 @@ def test_number_picture_and_analysis_are_one_frame_after_fifty_random_steps(
         else:
             assert float(drawn.get_attribute("cx") or "nan") == pytest.approx(x, abs=0.01)
             assert float(drawn.get_attribute("cy") or "nan") == pytest.approx(y, abs=0.01)
+    context.close()
+
+
+# Every time the number changes, so often, it is written down with the number of the overlay and the light of the picture's own code.
+WATCHED = f"""(times) => new Promise((done) => {{
+  const label = document.querySelector('[data-test=frame]'), light = {LIGHT}, seen = []
+  new MutationObserver((_, me) => {{
+    seen.push([Number(label.textContent.match(/\\d+/)[0]), Number(document.querySelector('svg[data-frame]').dataset.frame), light()])
+    if (seen.length === times) {{ me.disconnect(); done(seen) }}
+  }}).observe(label, {{ characterData: true, childList: true, subtree: true }})
+}})"""
+
+
+@pytest.mark.parametrize("way", ["decoded frames", "video element"])
+def test_number_picture_and_overlay_are_one_frame_while_the_clip_plays_at_every_speed(
+    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str, way: str
+) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    if way == "video element":
+        page.add_init_script("delete window.VideoDecoder")
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    speeds = page.get_by_label("Playing speed")
+    offered = [float(option.get_attribute("value") or "nan") for option in speeds.locator("option").all()]
+    assert (min(offered), max(offered)) == (1 / 16, 1.0)
+    for speed in offered:
+        page.get_by_label("Frame", exact=True).evaluate("(s) => { s.value = 60; s.dispatchEvent(new Event('input')) }")
+        at_frame(page, 60)
+        speeds.select_option(value=f"{speed:g}")
+        page.get_by_role("button", name="Play", exact=True).click()
+        seen = page.evaluate(WATCHED, 8)
+        page.get_by_role("button", name="Stop").click()
+        assert [number for number, _, _ in seen] == sorted(number for number, _, _ in seen)
+        for number, overlay, light in seen:
+            assert number == overlay == number_of(light), speed
+        # It stops where it says.
+        page.get_by_role("button", name="Play", exact=True).wait_for()
+        assert frame(page) == burnt_number(page)
     context.close()
 
 
