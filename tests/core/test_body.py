@@ -251,8 +251,9 @@ LEFT_OPEN = 1.05
 @pytest.mark.parametrize(
     ("kind", "otherwise"),
     [
-        ("snatch", {"plumb_deg": 4.0}), ("snatch", {"disc_diameter_m": 0.42}), ("clean", {"plumb_deg": -3.0}), ("clean", {"m_per_px": 1.08}),
-        ("split_jerk", {"stature_m": 1.78}), ("split_jerk", {"load_kg": 110.0}), ("back_squat", {"plumb_deg": 3.0}),
+        ("snatch", {"plumb_deg": 4.0}), ("snatch", {"disc_diameter_m": 0.42}), ("clean", {"plumb_deg": -3.0}),
+        ("clean", {"m_per_px": 1.08}), ("split_jerk", {"stature_m": 1.78}), ("split_jerk", {"load_kg": 110.0}),
+        ("back_squat", {"plumb_deg": 3.0}),
     ],
 )  # fmt: skip
 def test_after_what_turns_or_grows_the_whole_picture_the_fit_goes_on_from_where_it_was_and_ends_as_one_from_the_start(

@@ -206,14 +206,7 @@ def joint_tracks(
         if np.isfinite(seen.sd).any(axis=1).sum() < FEWEST_LOOKS:
             # Looked at, and nobody there.
             continue
-        before = next(
-            (
-                laid(body, seen, _upright(earlier.points_px(at, calibration.facing), calibration))
-                for at, body in (earlier.bodies if earlier else ())
-                if at[0] <= looks[inside][-1] and at[-1] >= looks[inside][0]
-            ),
-            None,
-        )
+        before = _carried_on(earlier, looks[inside], seen, calibration) if earlier else None
         bodies.append((looks[inside], _fitted(seen, before)))
     if not bodies:
         return None
@@ -247,10 +240,18 @@ def begins_above_m(
     return discs_above_feet_m(scene_of(_observed(raw, looks, track, calibration, carried, stature_m, load_kg, ())))
 
 
+def _carried_on(earlier: JointTracks, looks: NDArray[np.int64], seen: Observed, calibration: Calibration) -> Body | None:
+    """The earlier fit of this stretch of frames, as the picture is read now."""
+    for at, body in earlier.bodies:
+        if at[0] <= looks[-1] and at[-1] >= looks[0]:
+            return laid(body, seen, _upright(earlier.points_px(at, calibration.facing), calibration))
+    return None
+
+
 def _fitted(seen: Observed, before: Body | None) -> Body:
     """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
-    bar, feet stand and segments keep their length. Each fit begins afresh, since the one before may have followed whom it should not; but
-    not after a correction, for which somebody waits."""
+    bar, feet stand and segments keep their length. Once looks are left out the fit begins afresh, since a rough one may have followed whom
+    it should not; but not after a correction, for which somebody waits."""
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
         strange = _strange(seen, before)

@@ -158,9 +158,7 @@ class System:
     right_shared: Floats
 
     @classmethod
-    def of(
-        cls, scene: Scene, many: Nudged, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float
-    ) -> System:
+    def of(cls, scene: Scene, many: Nudged, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> System:
         frames = len(states)
         counted, kinds = _looked_at(scene, many, states, shared)
         counted *= np.sqrt(_counted(counted[..., TERMS], kinds, loose))[..., None]
