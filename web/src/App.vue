@@ -111,6 +111,18 @@ nav {
   text-decoration-color: var(--rule);
   text-underline-offset: 3px;
 }
+.plain,
+.quiet {
+  white-space: nowrap;
+}
+@media (max-width: 900px) {
+  nav a {
+    padding: 0 0.4rem;
+  }
+  .top {
+    gap: 0.7rem;
+  }
+}
 @media (max-width: 640px) {
   .top {
     gap: 0.5rem;

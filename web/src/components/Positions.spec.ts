@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
-import type { Lift } from '@/api/client'
+import type { AnalysisDocument, Lift } from '@/api/client'
 import Positions from './Positions.vue'
 
 const lift = {
@@ -9,8 +9,26 @@ const lift = {
   events: { lift_off: { frame: 48 }, knee: { frame: 78 } },
   measures: { 'trunk_angle@knee': { value: 31, unit: '°', frame: 78 } },
   findings: [],
+  bar: { first_frame: 40, time_s: Array.from({ length: 161 }, (_, row) => row / 60) },
 } as unknown as Lift
-const show = (movable = true) => mount(Positions, { props: { lift, clip: 'c', frame: 48, catalogue: null, movable } })
+/** A lifter who stands still: hip over ankle, trunk 45° ahead, seen at the knee alone. */
+const still = (x: number, y: number) => ({
+  x_px: Array.from({ length: 79 }, (_, frame) => (frame === 78 ? x : null)),
+  y_px: Array.from({ length: 79 }, () => y),
+  sd_cm: Array.from({ length: 79 }, () => 2),
+})
+const analysis = {
+  clip: { facing: 'right' },
+  scale: { m_per_px: 0.01, body_m_per_px: 0.01, plumb_deg: 0 },
+  joints: {
+    right_shoulder: still(50, -130),
+    right_hip: still(0, -80),
+    right_knee: still(0, -40),
+    right_ankle: still(0, 0),
+  },
+} as unknown as AnalysisDocument
+const show = (movable = true) =>
+  mount(Positions, { props: { analysis, lift, clip: 'c', frame: 48, catalogue: null, movable } })
 
 describe('the strip of positions', () => {
   beforeEach(() => {
@@ -20,6 +38,14 @@ describe('the strip of positions', () => {
     const page = show()
     expect(page.findAll('[data-position]').map((one) => one.attributes('data-position'))).toEqual(['lift_off', 'knee'])
     expect(page.get('[data-position=knee]').text()).toContain('31.0 °')
+  })
+  it('fills up with the angles of the lifter where they are known and not among its figures', () => {
+    const page = show()
+    const knee = page.get('[data-position=knee]').text()
+    expect(knee).toContain('Hip135 ± 5 °')
+    expect(knee).toContain('Knee180 ± 6 °')
+    expect(knee).not.toContain('45 ±')
+    expect(page.get('[data-position=lift_off]').text()).toBe('Lift-off')
   })
   it('goes to a position at a tap', async () => {
     const page = show()

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { spoken, title, words } from '@/format/quantity'
-import type { Catalogue, Lift } from '@/api/client'
+import type { AnalysisDocument, Catalogue, Lift } from '@/api/client'
+import { CURVES, curve } from './curves'
 
 /**
- * The picture at every position with the two or three figures that count there. A tap goes to its frame; dragged to the side, the picture
- * runs through the frames, and the position stays where it is let go.
+ * The picture at every position with the two or three figures that count there; where fewer are taken, the lifter's angles stand in. A tap
+ * goes to its frame; dragged to the side, the picture runs through the frames, and the position stays where it is let go.
  */
 const props = defineProps<{
+  analysis: AnalysisDocument
   lift: Lift
   clip: string
   frame: number
@@ -52,6 +54,16 @@ const frameOf = (name: string, frame: number) => (held.value?.name === name ? he
 
 const MOST = 3
 const RANK: Record<string, number> = { fault: 0, watch: 1, fine: 2, cannot_tell: 3 }
+const ANGLES = CURVES.filter(({ id }) => id === 'trunk' || id === 'hip' || id === 'knee')
+const angles = computed(() => ANGLES.map((one) => ({ ...one, ...curve(one.id, props.analysis, props.lift) })))
+const anglesAt = (frame: number) =>
+  angles.value.flatMap(({ id, label, unit, values, sd }) => {
+    const row = frame - props.lift.bar.first_frame
+    const value = values[row]
+    return value == null
+      ? []
+      : [{ id, level: '', label, says: `${value.toFixed(0)} ± ${sd![row]!.toFixed(0)} ${unit}` }]
+  })
 const cells = computed(() => {
   const levels = new Map<string, string>()
   for (const finding of props.lift.findings)
@@ -76,6 +88,10 @@ const cells = computed(() => {
         .sort((a, b) => (RANK[a.level] ?? 4) - (RANK[b.level] ?? 4))
         .slice(0, MOST),
     }))
+    .map(({ name, frame, figures }) => {
+      const others = anglesAt(frame).filter(({ id }) => !figures.some((one) => one.id.startsWith(`${id}_angle`)))
+      return { name, frame, figures: [...figures, ...others].slice(0, MOST) }
+    })
 })
 </script>
 
@@ -124,7 +140,7 @@ const cells = computed(() => {
 }
 li {
   flex: none;
-  width: 178px;
+  width: 11.1rem;
 }
 button {
   display: flex;
@@ -150,23 +166,21 @@ button {
     display: flex;
     align-items: baseline;
     gap: 0.25rem;
-    padding: 0 0.4rem;
+    padding: 0.05rem 0.4rem;
+    line-height: 1.15;
   }
 }
 img {
   touch-action: pan-y;
   cursor: ew-resize;
   width: 100%;
-  height: 100px;
+  height: 5.6rem;
   object-fit: contain;
   background: var(--stage);
 }
 .label {
   flex: 1;
   min-width: 0;
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
   color: var(--quiet);
 }
 .value {

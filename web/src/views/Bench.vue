@@ -615,6 +615,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         </div>
         <Positions
           v-if="under === 'positions'"
+          :analysis="bench.analysis"
           :lift="bench.lift"
           :clip="id"
           :frame="shown"
@@ -989,7 +990,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   .bench {
     height: auto;
     grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: none;
   }
+  .left,
   .right {
     grid-row: auto;
   }
