@@ -282,3 +282,67 @@ def test_a_clean_lift_is_reviewed_and_handed_over_in_a_few_strokes(browser: Brow
     # Of these, six are the letters of the note.
     assert strokes - len("Yours.") <= 15, strokes
     context.close()
+
+
+# Nobody needs to go further than this from one thing to the next that is meant.
+TABS = 120
+
+
+def tab_to(page: Page, what: str) -> None:
+    """Go on by the Tab key until the thing with the focus is called so."""
+    for _ in range(TABS):
+        page.keyboard.press("Tab")
+        called = page.evaluate("(document.activeElement.getAttribute('aria-label') || document.activeElement.textContent).trim()")
+        if re.fullmatch(what, " ".join(called.split())):
+            return
+    raise AssertionError(f"{what} cannot be reached by the Tab key")
+
+
+def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(browser: Browser, site: str, signed_in_state: dict, desk: Desk) -> None:
+    athlete, clip = sent(desk, "ida-snatch-76.mp4", date.today())
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    page.goto(site)
+    page.locator(f"a[href='/clips/{clip}']").first.wait_for()
+    name = next(one["name"] for one in desk.api.get("/api/athletes").json() if one["id"] == athlete)
+    tab_to(page, f".*{re.escape(name)}.*")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Stop").wait_for(timeout=60_000)
+    page.keyboard.press("Space")
+    page.get_by_role("button", name="Play", exact=True).wait_for()
+    lift = desk.api.get(f"/api/clips/{clip}/bench").json()["document"]["lifts"][0]
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
+    # A position that lies one frame further, and back where it was.
+    tab_to(page, "Lift-off")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("frame")).to_have_text(f"Frame {lift['events']['lift_off']['frame']}")
+    page.keyboard.press("ArrowRight")
+    tab_to(page, "Lift-off is here")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Take back where lift-off is")).to_be_visible()
+    page.keyboard.press("z")
+    expect(page.get_by_role("button", name="Take back where lift-off is")).to_have_count(0)
+    # The first cause is confirmed, a fault added, a note written; the school of thought is looked at.
+    tab_to(page, "Findings")
+    tab_to(page, r"Show at frame \d+")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("frame")).to_have_text(f"Frame {lift['measures']['bar_forward_before_knee']['frame']}")
+    tab_to(page, "Confirm")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-fault=bar_forward_off_floor]")).to_contain_text("confirmed by you")
+    page.keyboard.press("f")
+    page.keyboard.type("Rushed set-up")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-fault=rushed_setup]")).to_contain_text("added by you")
+    page.keyboard.press("t")
+    page.keyboard.type("Patient off the floor.")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Patient off the floor.")).to_be_visible()
+    page.keyboard.press("h")
+    page.get_by_role("button", name="Hand over", exact=True).wait_for()
+    tab_to(page, "Hand over")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("link")).to_be_visible()
+    context.close()

@@ -18,6 +18,8 @@ from atleta.tracking import RawTracks
 DEMO = Path(__file__).parents[2] / "demo" / "clips"
 BUILD = Build(1.72)
 INFO = ClipInfo(1280, 720, 0, 5.0, 300, 60.0, "h264")
+# Joints of the side towards the camera that a film shows.
+NEAR = ("shoulder", "hip", "knee", "ankle", "heel", "toe", "ear")
 
 
 @lru_cache(maxsize=64)
@@ -61,6 +63,20 @@ def analysed(
     raw, truth = true_tracks(done, camera, noise_px=noise_px)
     known = PerfectBody(done, camera) if body else None
     return build_document(raw, INFO, "0" * 64, settings_for(truth, **{"plumb_deg": 0.0, **said}), known)["lifts"][0], truth
+
+
+def value(told: dict, measure: str) -> float:
+    found = told["measures"][measure]
+    assert found["value"] is not None, found
+    return float(found["value"])
+
+
+def errors_mm(document: dict, truth: dict, joint: str, until_s: float) -> np.ndarray:
+    """How far off a joint is, mm in the lifter's plane, in frames in which it is told before a time."""
+    told, true = document["joints"][joint], truth["joints"][joint]
+    upto = int(np.searchsorted(truth["clip"]["frame_time_s"], until_s))
+    off = np.hypot(*(np.array(told[axis][:upto], float) - np.array(true[axis][:upto]) for axis in ("x_px", "y_px")))
+    return 1000 * truth["scale"]["body_m_per_px"] * off[np.isfinite(off)]
 
 
 def disc_picture(x: float, y: float, radius: float, *, size: tuple[int, int] = (360, 640), squeeze: float = 1.0, dark: float = 40.0,

@@ -41,7 +41,10 @@ async function keep() {
   const told = words.value.trim()
   if (!told) return
   const body = { frame: props.frame, words: told }
-  if (await guarded(() => ask(api.POST('/api/clips/{id}/notes', { ...path(), body })))) words.value = ''
+  if (!(await guarded(() => ask(api.POST('/api/clips/{id}/notes', { ...path(), body }))))) return
+  words.value = ''
+  // The keys are the bench's again.
+  field.value?.blur()
 }
 const takeBack = (note: number) =>
   guarded(() => ask(api.DELETE('/api/clips/{id}/notes/{note}', { params: { path: { id: props.clip, note } } })))
