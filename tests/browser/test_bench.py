@@ -38,15 +38,23 @@ def open_bench(page: Page, address: str) -> None:
     page.get_by_role("button", name="Play", exact=True).wait_for()
 
 
-@pytest.mark.parametrize("way", ["decoded frames", "video element"])
+WAYS = ["decoded frames", "video element"]
+
+
+def stepping(browser: Browser, signed_in: dict, address: str, way: str) -> Page:
+    """A bench that gets its frames in this way."""
+    page = browser.new_context(storage_state=signed_in, viewport={"width": 1280, "height": 800}).new_page()  # type: ignore[arg-type]
+    if way == "video element":
+        page.add_init_script("delete window.VideoDecoder")
+    open_bench(page, address)
+    return page
+
+
+@pytest.mark.parametrize("way", WAYS)
 def test_number_picture_and_analysis_are_one_frame_after_fifty_random_steps(
     browser: Browser, site: str, signed_in_state: dict, burnt_clip: str, way: str
 ) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
-    if way == "video element":
-        page.add_init_script("delete window.VideoDecoder")
-    open_bench(page, f"{site}/clips/{burnt_clip}")
+    page = stepping(browser, signed_in_state, f"{site}/clips/{burnt_clip}", way)
     analysis = document(page, site, burnt_clip)
     last = analysis["clip"]["frame_count"] - 1
     rng = random.Random(7)
@@ -80,7 +88,7 @@ def test_number_picture_and_analysis_are_one_frame_after_fifty_random_steps(
         else:
             assert float(drawn.get_attribute("cx") or "nan") == pytest.approx(x, abs=0.01)
             assert float(drawn.get_attribute("cy") or "nan") == pytest.approx(y, abs=0.01)
-    context.close()
+    page.context.close()
 
 
 # Every time the number changes, so often, it is written down with the number of the overlay and the light of the picture's own code.
@@ -93,15 +101,11 @@ WATCHED = f"""(times) => new Promise((done) => {{
 }})"""
 
 
-@pytest.mark.parametrize("way", ["decoded frames", "video element"])
+@pytest.mark.parametrize("way", WAYS)
 def test_number_picture_and_overlay_are_one_frame_while_the_clip_plays_at_every_speed(
     browser: Browser, site: str, signed_in_state: dict, burnt_clip: str, way: str
 ) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
-    if way == "video element":
-        page.add_init_script("delete window.VideoDecoder")
-    open_bench(page, f"{site}/clips/{burnt_clip}")
+    page = stepping(browser, signed_in_state, f"{site}/clips/{burnt_clip}", way)
     speeds = page.get_by_label("Playing speed")
     offered = [float(option.get_attribute("value") or "nan") for option in speeds.locator("option").all()]
     assert (min(offered), max(offered)) == (1 / 16, 1.0)
@@ -118,7 +122,7 @@ def test_number_picture_and_overlay_are_one_frame_while_the_clip_plays_at_every_
         # It stops where it says.
         page.get_by_role("button", name="Play", exact=True).wait_for()
         assert frame(page) == burnt_number(page)
-    context.close()
+    page.context.close()
 
 
 def test_held_arrow_keys_never_part_number_and_picture(browser: Browser, site: str, signed_in_state: dict, burnt_clip: str) -> None:
