@@ -15,7 +15,7 @@ from atleta.footage import ClipInfo, FootageError, write_proxy
 from atleta.tracking import Box
 from clips.derived import read_tracks, write_tracks, write_whole
 from clips.models import Clip
-from reviews.services import rebuild
+from reviews.services import make_ready
 
 from .models import AnalysisJob
 from .services import LeaseLost, Stage, beat, claim, fail, finish
@@ -54,7 +54,7 @@ def _stages(job: AnalysisJob, lease: str) -> None:
             raw = track_clip(clip.original, ClipInfo(**clip.info), _reporter(job.pk, lease, Stage.TRACKING), box)
         write_tracks(clip, raw)
     beat(job.pk, lease, Stage.MEASURING, 0.0)
-    rebuild(clip)
+    make_ready(clip)
     if not clip.proxy_times_file.exists():
         report, total = _reporter(job.pk, lease, Stage.PREPARING), max(clip.info["packet_count"], 1)
         times = write_proxy(clip.original, clip.proxy_file, lambda count: report(count / total))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -13,6 +14,7 @@ from django.utils import timezone
 from atleta import __version__
 from atleta.analysis import EventPoint, Settings, build_document
 from atleta.analysis.findings import good_points, spoken
+from atleta.document import Document
 from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, FootageError, as_voice, jpeg_of_frame
 from atleta.measures import declarations
@@ -68,9 +70,23 @@ def settings_of(clip: Clip) -> Settings:
     )
 
 
+def make_ready(clip: Clip) -> None:
+    """The analysis of a clip that was just looked at. What it offers (another lift, another facing) is worked out, too: the fit is kept,
+    and a coach who takes the offer up need not wait for one."""
+    offers = [told["offer"] for told in rebuild(clip).document["warnings"] if "offer" in told]
+    said = settings_of(clip)
+    for offer in offers:
+        taken_up = {name: tuple(value) if isinstance(value, list) else value for name, value in offer.items()}
+        _derived(clip, replace(said, **taken_up))
+
+
+def _derived(clip: Clip, said: Settings) -> Document:
+    return build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, said, KeptBodies(clip))
+
+
 def rebuild(clip: Clip) -> Analysis:
     """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
-    document = build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, settings_of(clip), KeptBodies(clip))
+    document = _derived(clip, settings_of(clip))
     with transaction.atomic():
         keep_numbers(clip, document)
         return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "judged_by": judged_by(clip)})[0]

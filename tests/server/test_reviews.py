@@ -15,8 +15,8 @@ from clips.services import receive_clip
 from jobs.pipeline import run
 from jobs.services import beat, claim
 from people.models import Athlete, GymRack
-from reviews.models import HandOver, Limit, Verdict
-from reviews.services import agreement
+from reviews.models import Analysis, HandOver, Limit, Verdict
+from reviews.services import agreement, make_ready
 
 from .conftest import CLIP, signed_in
 
@@ -524,3 +524,21 @@ def test_what_was_measured_can_be_kept_as_files_by_the_coach_alone(api: APIClien
     assert APIClient().get(f"/api/clips/{clip.pk}/analysis.json").status_code == 404
     clip.analysis.delete()
     assert api.get(f"/api/clips/{clip.pk}/bar.csv").status_code == 404
+
+
+def test_what_an_analysis_offers_is_worked_out_before_it_is_taken_up(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.analysis.calibrate.facing_from_people", lambda people: None)
+    monkeypatch.setattr("atleta.analysis.calibrate.facing_from_motion", lambda raw, track: ("right", False))
+    make_ready(clip)
+    warned = {told["code"]: told.get("offer") for told in Analysis.objects.get(clip=clip).document["warnings"]}
+    assert warned["facing_unsure"] == {"facing": "left"}
+
+    def fitted(*args: object) -> None:
+        raise AssertionError("a coach waits for a fit")
+
+    monkeypatch.setattr("atleta.motion.body.sight.fit_body", fitted)
+    monkeypatch.setattr("atleta.motion.body.corrected.fit_body", fitted)
+    assert api.patch(f"/api/clips/{clip.pk}", warned["facing_unsure"], format="json").status_code == 200
+    document = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    assert document["clip"]["facing"] == "left"
+    assert document["joints"]["left_hip"]["x_px"][100] is not None
