@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from atleta.events import heights_from_stature, recognise, sequence_of
 from atleta.events.pull import _met_by_thigh
-from atleta.events.search import first_crossing, largest, onset, set_out, still_since, sunk
+from atleta.events.search import first_crossing, largest, let_go, onset, set_out, still_since, sunk
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_tracks
 from atleta.simulation import Build, Camera
@@ -36,6 +36,16 @@ def test_a_straight_line_crosses_exactly_where_it_should(when: float, slope: flo
 @given(st.floats(0.5, 2.4))
 def test_the_top_of_a_parabola_is_found_between_the_samples(when: float) -> None:
     assert largest(CLOCK, -((CLOCK - when) ** 2), after_s=0.2, before_s=2.8) == pytest.approx(when, abs=1e-6)
+
+
+@given(st.floats(1.0, 2.2), st.floats(0.1, 0.8))
+def test_a_bar_is_let_go_where_it_begins_to_fall_and_not_where_a_filter_swings(when: float, before: float) -> None:
+    fallen = np.maximum(CLOCK - when, 0.0)
+    y, ay = 1.4 - G / 2 * fallen**2, np.where(fallen > 0, -G, 0.0)
+    swings = np.abs(CLOCK - (when - before)) < 0.03
+    ay[swings & (fallen == 0)] = [-G, 0.0, -1.2 * G, 0.0, 0.0][: int((swings & (fallen == 0)).sum())]
+    assert let_go(CLOCK, y, ay, after_s=0.0, before_s=3.0) == pytest.approx(when, abs=1 / 30)
+    assert let_go(CLOCK, np.full_like(y, 1.4), ay, after_s=0.0, before_s=3.0) is None
 
 
 def test_crossings_and_tops_outside_the_window_are_not_answers() -> None:

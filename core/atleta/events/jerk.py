@@ -15,9 +15,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..motion import BarMotion
-from .search import first_crossing, largest, load_taken, onset, stood_up
+from .search import first_crossing, largest, let_go, load_taken, onset, stood_up
 
-G = 9.81
 LET_FALL_M_S = 2.2
 
 
@@ -57,7 +56,7 @@ def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, f
         recovered = stood_up(t, y, vy, after_s=bottom + 0.4, before_s=stop_s)
         if recovered is not None:
             events["recovered"] = recovered
-            release = first_crossing(t, ay, -0.7 * G, after_s=recovered, before_s=stop_s, rising=False)
+            release = let_go(t, y, ay, after_s=recovered, before_s=stop_s)
             if release is not None:
                 events["release"] = release
     return events

@@ -19,11 +19,10 @@ from numpy.typing import NDArray
 from ..motion import BarMotion
 from .body import BodyHeights
 from .families import OVERHEAD, RECEIVED
-from .search import first_crossing, held, largest, load_taken, onset, still_since, stood_up
+from .search import first_crossing, held, largest, let_go, load_taken, onset, still_since, stood_up
 
 Floats = NDArray[np.float64]
 
-G = 9.81
 # A bar that is met and neither falls nor rises on stays within this.
 STILL_M = 0.010
 # No one brings a bar from the floor to its largest speed in less; a track that seems to was picked up on the way.
@@ -172,7 +171,7 @@ def pull_events(
     least = motion.at("y_m", apex) - (BELOW_APEX_OVERHEAD_M if kind in OVERHEAD else BELOW_APEX_RACKED_M)
     if stand is not None and motion.at("y_m", stand) > least:
         events["stand"] = stand
-        release = first_crossing(t, ay, -0.7 * G, after_s=stand, before_s=stop_s, rising=False)
+        release = let_go(t, y, ay, after_s=stand, before_s=stop_s)
         if release is not None:
             events["release"] = release
     return events

@@ -20,6 +20,8 @@ HELD_M_S, LEAST_HOLD_S = 0.03, 0.4
 TWITCH_S, TWITCH_M = 0.15, 0.004
 # What sets out quickens evenly for so long at most.
 SETS_OUT_S = 0.1
+# A bar is dropped when it falls with so much of gravity; half of how far that takes it within the time is enough to tell.
+DROPPED_G, FALLS_S = 0.7, 0.15
 # What comes this close to its lowest no longer sinks: where it is held there, noise alone would tell the very lowest instant.
 SUNK_M = 0.01
 
@@ -37,6 +39,19 @@ def first_crossing(
     i = int(where[0])
     share = -height[i] / (height[i + 1] - height[i])
     return float(time_s[i] + share * (time_s[i + 1] - time_s[i]))
+
+
+def let_go(time_s: Floats, y_m: Floats, ay_m_s2: Floats, *, after_s: float, before_s: float) -> float | None:
+    """When a bar is dropped: its acceleration passes so much downwards, and from there it falls. Where it meets the floor a filtered
+    acceleration swings for some time before, which takes the bar nowhere."""
+    while True:
+        at = first_crossing(time_s, ay_m_s2, -DROPPED_G * GRAVITY_M_S2, after_s=after_s, before_s=before_s, rising=False)
+        if at is None:
+            return None
+        lasts = min(float(time_s[-1]) - at, FALLS_S)
+        if float(np.interp(at, time_s, y_m) - np.interp(at + lasts, time_s, y_m)) >= DROPPED_G / 4 * GRAVITY_M_S2 * lasts**2:
+            return at
+        after_s = float(time_s[min(int(np.searchsorted(time_s, at, side="right")), len(time_s) - 1)])
 
 
 def load_taken(time_s: Floats, ay_m_s2: Floats, *, apex_s: float, before_s: float) -> float | None:
