@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from datetime import timedelta
 from typing import Any
@@ -77,7 +78,9 @@ def make_ready(clip: Clip) -> None:
     said = settings_of(clip)
     for offer in offers:
         taken_up = {name: tuple(value) if isinstance(value, list) else value for name, value in offer.items()}
-        _derived(clip, replace(said, **taken_up))
+        # What is out of bounds is refused in words when somebody takes it up, and is no reason to fail here.
+        with suppress(ValueError):
+            _derived(clip, replace(said, **taken_up))
 
 
 def _derived(clip: Clip, said: Settings) -> Document:

@@ -542,3 +542,10 @@ def test_what_an_analysis_offers_is_worked_out_before_it_is_taken_up(api: APICli
     document = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
     assert document["clip"]["facing"] == "left"
     assert document["joints"]["left_hip"]["x_px"][100] is not None
+
+
+def test_an_offer_that_is_out_of_bounds_fails_no_analysis(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.analysis.build.slowed_by", lambda bar: 200.0)
+    make_ready(clip)
+    warned = {told["code"]: told.get("offer") for told in Analysis.objects.get(clip=clip).document["warnings"]}
+    assert warned["slow_motion"]["capture_rate_hz"] > 2000

@@ -185,7 +185,7 @@ class Scene:
             by_hand[frame, point] = u, v
         arrays = [getattr(self.seen, name) for name in _LOOKED_AT] + [getattr(self, name) for name in PHASES]
         load_kg = np.nan if self.seen.load_kg is None else self.seen.load_kg
-        whole = np.full((frames, 3), [self.radius_px, 100 * self.seen.stature_m, load_kg])
+        whole = np.full((frames, 4), [self.radius_px, 1000 * self.seen.disc_radius_m, 100 * self.seen.stature_m, load_kg])
         return np.column_stack([np.asarray(each, float).reshape(frames, -1) for each in (*arrays, self.seen.quick, by_hand, whole)])
 
     @property
