@@ -240,7 +240,8 @@ LEFT_OPEN = 1.05
     ("kind", "otherwise"),
     [
         ("snatch", {"plumb_deg": 4.0}), ("snatch", {"disc_diameter_m": 0.42}), ("snatch", {"disc_diameter_m": 0.452}),
-        ("clean", {"plumb_deg": -3.0}), ("clean", {"m_per_px": 1.08}), ("split_jerk", {"stature_m": 1.78}), ("split_jerk", {"load_kg": 110.0}),
+        ("clean", {"plumb_deg": -3.0}), ("clean", {"m_per_px": 1.08}), ("split_jerk", {"stature_m": 1.78}),
+        ("split_jerk", {"load_kg": 110.0}),
         ("back_squat", {"plumb_deg": 3.0}),
     ],
 )  # fmt: skip
