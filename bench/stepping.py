@@ -115,17 +115,17 @@ def corrected_ms(page: Page) -> dict[str, list[float]]:
         page.mouse.click(x + aside_px, y + box["height"] / 2)
         by_hand.get_by_role("button", name="Use it").click()
 
-    def again(do: Callable[[int], None], to: int) -> float:
+    def again(do: Callable[..., None], *how: int) -> float:
         page.wait_for_timeout(500)
-        return anew_ms(page, lambda: do(to))
+        return anew_ms(page, lambda: do(*how))
 
     took["the disc's size set"] = [again(across, mm) for mm in (440, 452, 446, 455)]
     took["upright set"] = [again(upright, px) for px in (4, -6, 8, -3)]
     # Nobody has seen the lifter so before: the body is fitted from the start, and against every look.
     turn = by_hand.get_by_role("button", name="Turn round")
-    took["turned the wrong way round"] = [again(lambda _: turn.click(), 0)]
+    took["turned the wrong way round"] = [again(turn.click)]
     again(across, 448)
-    took["turned back, with another size of the disc"] = [again(lambda _: turn.click(), 0)]
+    took["turned back, with another size of the disc"] = [again(turn.click)]
     return took
 
 

@@ -72,15 +72,14 @@ def settings_of(clip: Clip) -> Settings:
 
 
 def make_ready(clip: Clip) -> None:
-    """The analysis of a clip that was just looked at. What it offers (another lift, another facing) is worked out, too: the fit is kept,
-    and a coach who takes the offer up need not wait for one."""
-    offers = [told["offer"] for told in rebuild(clip).document["warnings"] if "offer" in told]
+    """The analysis of a clip that was just looked at. Where it offers what would be fitted from the start (another lift, another facing),
+    that is worked out, too: the fit is kept, and a coach who takes the offer up need not wait for one. A cut goes on from what there is."""
+    offers = [told["offer"] for told in rebuild(clip).document["warnings"] if "offer" in told and "trim" not in told["offer"]]
     said = settings_of(clip)
     for offer in offers:
-        taken_up = {name: tuple(value) if isinstance(value, list) else value for name, value in offer.items()}
         # What is out of bounds is refused in words when somebody takes it up, and is no reason to fail here.
         with suppress(ValueError):
-            _derived(clip, replace(said, **taken_up))
+            _derived(clip, replace(said, **offer))
 
 
 def _derived(clip: Clip, said: Settings) -> Document:

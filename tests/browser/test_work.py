@@ -311,9 +311,6 @@ def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(browser: Browser, 
     page.keyboard.press("Space")
     page.get_by_role("button", name="Play", exact=True).wait_for()
     lift = desk.api.get(f"/api/clips/{clip}/bench").json()["document"]["lifts"][0]
-    page.keyboard.press("ArrowDown")
-    page.keyboard.press("ArrowRight")
-    page.keyboard.press("Shift+ArrowRight")
     # A position that lies one frame further, and back where it was.
     tab_to(page, "Lift-off")
     page.keyboard.press("Enter")
@@ -324,7 +321,7 @@ def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(browser: Browser, 
     expect(page.get_by_role("button", name="Take back where lift-off is")).to_be_visible()
     page.keyboard.press("z")
     expect(page.get_by_role("button", name="Take back where lift-off is")).to_have_count(0)
-    # The first cause is confirmed, a fault added, a note written; the school of thought is looked at.
+    # The first cause is confirmed, a fault added, a note written.
     tab_to(page, "Findings")
     tab_to(page, r"Show at frame \d+")
     page.keyboard.press("Enter")

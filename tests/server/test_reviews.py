@@ -549,3 +549,12 @@ def test_an_offer_that_is_out_of_bounds_fails_no_analysis(clip: Clip, monkeypatc
     make_ready(clip)
     warned = {told["code"]: told.get("offer") for told in Analysis.objects.get(clip=clip).document["warnings"]}
     assert warned["slow_motion"]["capture_rate_hz"] > 2000
+
+
+def test_a_cut_that_is_offered_is_not_fitted_before_it_is_made(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    offered = {"code": "much_outside", "message": "The lift takes 4 of the clip's 6 s.", "offer": {"trim": [30, 300]}}
+    monkeypatch.setattr("atleta.analysis.build.long_clip", lambda raw, lifts, trim: [offered])
+    kept = sorted(clip.bodies_dir.iterdir())
+    make_ready(clip)
+    assert offered in Analysis.objects.get(clip=clip).document["warnings"]
+    assert sorted(clip.bodies_dir.iterdir()) == kept

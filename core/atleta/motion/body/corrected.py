@@ -59,17 +59,17 @@ def corrected(seen: Observed, earlier: Body) -> Body:
     share = np.minimum(before if ends[0] else np.inf, after if ends[1] else np.inf) / PASSES_OVER_S
     share = np.clip(share, 0.0, 1.0)
 
-    def laid(name: str, over: Floats) -> Floats:
+    def renewed(name: str, stretch: Floats) -> Floats:
         made: Floats = getattr(was, name).copy()
-        made[first:stop] = over
+        made[first:stop] = stretch
         return made
 
     sd = share[:, None] * new.sd_m + (1 - share)[:, None] * was.sd_m[first:stop]
     moved, share = was.drawn_m.copy(), share[:, None, None]
     moved[:, first:stop] = share * other + np.sqrt(1 - share**2) * moved[:, first:stop]
     return replace(
-        was, points_m=laid("points_m", new.points_m), points_px=laid("points_px", new.points_px), sd_m=laid("sd_m", sd),
-        bar_m=laid("bar_m", new.bar_m), states=laid("states", states), drawn_m=moved, fitted_to=rests_on, alone=anew,
+        was, points_m=renewed("points_m", new.points_m), points_px=renewed("points_px", new.points_px), sd_m=renewed("sd_m", sd),
+        bar_m=renewed("bar_m", new.bar_m), states=renewed("states", states), drawn_m=moved, fitted_to=rests_on, alone=anew,
     )  # fmt: skip
 
 
