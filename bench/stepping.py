@@ -165,7 +165,7 @@ def open_ms(page: Page, address: str, stands: str) -> float:
 
 
 def told(name: str, times: list[float]) -> None:
-    print(f"{name:52s} median {statistics.median(times):5.0f} ms, longest {max(times):5.0f} ms")
+    print(f"{name:66s} median {statistics.median(times):5.0f} ms, longest {max(times):5.0f} ms")
 
 
 def main() -> None:
