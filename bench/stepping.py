@@ -44,6 +44,12 @@ clip = receive_clip(source, source.name, athlete, lift=row["lift"], load=row["lo
 run(clip.job.pk)
 print(f"/clips/{clip.pk}")
 """
+WAIT = """
+import time
+from django_tasks_db.models import DBTaskResult
+while DBTaskResult.objects.exclude(status__in=["SUCCESSFUL", "FAILED"]).exists():
+    time.sleep(0.5)
+"""
 HOLD = """async ([key, every, length]) => {
   const label = document.querySelector('[data-test=frame]'), number = () => Number(label.textContent.match(/\\d+/)[0])
   let drawn = 0
@@ -121,7 +127,7 @@ def corrected_ms(page: Page) -> dict[str, list[float]]:
 
     took["the disc's size set"] = [again(across, mm) for mm in (440, 452, 446, 455)]
     took["upright set"] = [again(upright, px) for px in (4, -6, 8, -3)]
-    # Nobody has seen the lifter so before: the body is fitted from the start, and against every look.
+    # Worked out beforehand by the worker, as the disc was then.
     turn = by_hand.get_by_role("button", name="Turn round")
     took["turned the wrong way round"] = [again(turn.click)]
     again(across, 448)
@@ -131,13 +137,12 @@ def corrected_ms(page: Page) -> dict[str, list[float]]:
 
 def with_two_lifts(environment: dict[str, str]) -> str:
     """Where a clip of a clean and a jerk stands, brought in and worked on now."""
-    done = subprocess.run([*MANAGE, "shell", "-c", TWO_LIFTS], env=environment, check=True, capture_output=True, text=True)
-    return next(line for line in done.stdout.splitlines() if line.startswith("/clips/"))
+    return next(line for line in shell(TWO_LIFTS, environment).splitlines() if line.startswith("/clips/"))
 
 
-def fill_queue(environment: dict[str, str]) -> None:
-    """Copies of the clips that are there, until the queue is long."""
-    subprocess.run([*MANAGE, "shell", "-c", FILL], env=environment, check=True, stdout=subprocess.DEVNULL)
+def shell(script: str, environment: dict[str, str]) -> str:
+    """What a script in the application prints."""
+    return subprocess.run([*MANAGE, "shell", "-c", script], env=environment, check=True, capture_output=True, text=True).stdout
 
 
 def jump_ms(page: Page, key: str) -> float:
@@ -178,9 +183,9 @@ def main() -> None:
             if way == "video element":
                 page.add_init_script("delete window.VideoDecoder")
             sign_in(page, site)
-            # The worker is idle once no clip is in the queue: what is measured is the browser, not its neighbour.
-            page.get_by_label("Being worked on").wait_for(state="detached", timeout=300_000)
-            page.wait_for_function("!document.querySelector('.working')", timeout=300_000)
+            # What is measured is the browser, not the worker beside it.
+            shell(WAIT, environment)
+            page.reload()
             handed = page.get_by_label("Handed over").locator("a").first.get_attribute("href")
             page.goto(f"{site}{handed}")
             page.get_by_role("button", name="Stop").click()
@@ -191,11 +196,13 @@ def main() -> None:
                 corrected = corrected_ms(page)
                 page.get_by_role("tab", name="Findings").click()
                 jumps = [jump_ms(page, key) for key in ["ArrowUp", "ArrowDown"] * (JUMPS // 2)]
-                page.goto(site + with_two_lifts(environment))
+                two_lifts = with_two_lifts(environment)
+                shell(WAIT, environment)
+                page.goto(site + two_lifts)
                 page.get_by_role("button", name="Stop").click()
                 in_two = corrected_ms(page)
                 lifts = [open_ms(page, f"{site}{handed}", "[data-test=frame]") for _ in range(OPENS)]
-                fill_queue(environment)
+                shell(FILL, environment)
                 queues = [open_ms(page, site, "main a[href^='/clips/']") for _ in range(OPENS)]
         browser.close()
     print()

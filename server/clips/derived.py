@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import json
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from atleta import __version__
@@ -24,8 +25,8 @@ def write_tracks(clip: Clip, raw: RawTracks) -> None:
 
 
 class KeptBodies:
-    """The bodies fitted to a clip, the latest few: what was undone comes back at once and as it was. Those of an earlier version of the
-    program are not looked at, since what they hold may be something else."""
+    """The bodies fitted to a clip, the latest few of every scene (who faces which way, in which lift, at which rate): what was undone comes
+    back at once and as it was. Those of an earlier version of the program go, since what they hold may be something else."""
 
     MOST = 8
 
@@ -40,21 +41,28 @@ class KeptBodies:
         return True, self._read(file)
 
     def latest(self, like: str) -> JointTracks | None:
-        newest = next((file for file in self._newest_first() if file.name.startswith(f"{__version__}-{like}")), None)
-        return self._read(newest) if newest else None
+        newest = self._newest_first(like)
+        return self._read(newest[0]) if newest else None
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)
         held = None if tracks is None else tracks.to_json()
         write_whole(self._file(key), json.dumps(held, separators=(",", ":")).encode())
-        for old in self._newest_first()[self.MOST :]:
+        others = [file for file in self.folder.glob("[!.]*") if not file.name.startswith(f"{__version__}-")]
+        for old in others + self._newest_first(key.partition("-")[0])[self.MOST :]:
             old.unlink(missing_ok=True)
 
     def _file(self, key: str) -> Path:
         return self.folder / f"{__version__}-{key}.json"
 
-    def _newest_first(self) -> list[Path]:
-        return sorted(self.folder.glob("*.json*"), key=lambda file: -file.stat().st_mtime_ns) if self.folder.is_dir() else []
+    def _newest_first(self, like: str) -> list[Path]:
+        files = self.folder.glob(f"{__version__}-{like}*.json") if self.folder.is_dir() else ()
+        kept = {}
+        for file in files:
+            # Another process may let it go in between.
+            with suppress(FileNotFoundError):
+                kept[file] = file.stat().st_mtime_ns
+        return sorted(kept, key=lambda file: -kept[file])
 
     @staticmethod
     def _read(file: Path) -> JointTracks | None:

@@ -69,6 +69,9 @@ def finish(job_id: int, lease: str) -> None:
     """The job is done. Raises LeaseLost as `beat` does."""
     now = timezone.now()
     _held(job_id, lease, state=State.DONE, stage=Stage.READY, progress=1.0, lease="", heartbeat_at=now, finished_at=now)
+    from .tasks import look_ahead
+
+    look_ahead.enqueue(job_id)
 
 
 def fail(job_id: int, lease: str, code: str, message: str) -> None:

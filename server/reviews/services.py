@@ -82,6 +82,16 @@ def make_ready(clip: Clip) -> None:
             _derived(clip, replace(said, **offer))
 
 
+def foresee(clip: Clip) -> None:
+    """What a coach may yet set otherwise, though it was not offered: a lifter who faces the other way, or the lift that the bar's way looks
+    like. It would be fitted from the start, which takes longer than a coach likes to wait."""
+    said, told = settings_of(clip), clip.analysis.document["clip"]
+    if told["facing"]:
+        _derived(clip, replace(said, facing="left" if told["facing"] == "right" else "right"))
+    if told["recognised"] and told["recognised"]["kind"] != said.lift:
+        _derived(clip, replace(said, lift=told["recognised"]["kind"]))
+
+
 def _derived(clip: Clip, said: Settings) -> Document:
     return build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, said, KeptBodies(clip))
 

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 from django.utils import timezone
+from django_tasks import default_task_backend
 from rest_framework.test import APIClient
 
 from clips.services import receive_clip
@@ -19,6 +20,7 @@ from jobs import services
 from jobs.models import AnalysisJob
 from jobs.pipeline import run
 from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, renew, request_analysis, stop, sweep
+from jobs.tasks import analyse_clip
 from people.models import Athlete
 from reviews.models import Analysis
 
@@ -53,9 +55,13 @@ def test_a_job_goes_from_stage_to_stage_and_ends(job: AnalysisJob) -> None:
     beat(job.pk, lease, Stage.TRACKING, 0.4)
     job.refresh_from_db()
     assert (job.stage, job.progress) == ("tracking", 0.4)
+    default_task_backend.clear()
     finish(job.pk, lease)
     job.refresh_from_db()
     assert (job.state, job.stage, job.lease) == ("done", "ready", "")
+    (ahead,) = default_task_backend.results
+    assert ahead.args == [job.pk]
+    assert ahead.task.priority < analyse_clip.priority
 
 
 def test_a_stopped_job_is_dropped_by_its_worker_and_can_be_tried_again(job: AnalysisJob, enqueued: list[int]) -> None:
@@ -160,6 +166,7 @@ def manage(var: Path, *words: str, **more: object) -> subprocess.Popen[str]:
 
 SET_UP = """
 from django.contrib.auth.models import User
+from jobs.tasks import analyse_clip
 from people.models import Athlete
 from clips.services import receive_clip
 from pathlib import Path

@@ -199,3 +199,15 @@ def test_bodies_of_an_earlier_version_are_not_looked_at(clip: Clip, monkeypatch:
     assert KeptBodies(clip).latest("") is None
     kept = next(clip.bodies_dir.iterdir()).name.partition("-")[2].removesuffix(".json")
     assert KeptBodies(clip).recall(kept) == (False, None)
+
+
+def test_the_latest_few_bodies_of_every_scene_are_kept(clip: Clip) -> None:
+    bodies = KeptBodies(clip)
+    had = next(clip.bodies_dir.iterdir())
+    earlier = had.with_name("0.1-scene-old.json")
+    earlier.write_bytes(had.read_bytes())
+    for number in range(KeptBodies.MOST + 2):
+        bodies.keep(f"turned-{number}", None)
+    assert [bodies.recall(f"turned-{number}")[0] for number in range(4)] == [False, False, True, True]
+    assert had.exists()
+    assert not earlier.exists()

@@ -10,10 +10,12 @@ from rest_framework.test import APIClient
 
 from atleta.analysis.findings import good_points
 from atleta.document import validate_document
+from atleta.events import Recognised
 from clips.models import Clip
 from clips.services import receive_clip
 from jobs.pipeline import run
 from jobs.services import beat, claim
+from jobs.tasks import look_ahead
 from people.models import Athlete, GymRack
 from reviews.models import Analysis, HandOver, Limit, Verdict
 from reviews.services import agreement, make_ready
@@ -526,6 +528,14 @@ def test_what_was_measured_can_be_kept_as_files_by_the_coach_alone(api: APIClien
     assert api.get(f"/api/clips/{clip.pk}/bar.csv").status_code == 404
 
 
+def never_fitted(monkeypatch: pytest.MonkeyPatch) -> None:
+    def fitted(*args: object) -> None:
+        raise AssertionError("a coach waits for a fit")
+
+    monkeypatch.setattr("atleta.motion.body.sight.fit_body", fitted)
+    monkeypatch.setattr("atleta.motion.body.corrected.fit_body", fitted)
+
+
 def test_what_an_analysis_offers_is_worked_out_before_it_is_taken_up(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("atleta.analysis.calibrate.facing_from_people", lambda people: None)
     monkeypatch.setattr("atleta.analysis.calibrate.facing_from_motion", lambda raw, track: ("right", False))
@@ -533,15 +543,21 @@ def test_what_an_analysis_offers_is_worked_out_before_it_is_taken_up(api: APICli
     warned = {told["code"]: told.get("offer") for told in Analysis.objects.get(clip=clip).document["warnings"]}
     assert warned["facing_unsure"] == {"facing": "left"}
 
-    def fitted(*args: object) -> None:
-        raise AssertionError("a coach waits for a fit")
-
-    monkeypatch.setattr("atleta.motion.body.sight.fit_body", fitted)
-    monkeypatch.setattr("atleta.motion.body.corrected.fit_body", fitted)
+    never_fitted(monkeypatch)
     assert api.patch(f"/api/clips/{clip.pk}", warned["facing_unsure"], format="json").status_code == 200
     document = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
     assert document["clip"]["facing"] == "left"
     assert document["joints"]["left_hip"]["x_px"][100] is not None
+
+
+def test_what_was_not_offered_is_worked_out_while_nothing_waits(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    seen = Recognised("clean", 0.7)
+    monkeypatch.setattr("atleta.analysis.build._recognised", lambda *_: seen)
+    make_ready(clip)
+    look_ahead.func(clip.job.pk)
+    never_fitted(monkeypatch)
+    for change in ({"facing": "left"}, {"facing": "right"}, {"lift": "clean"}, {"lift": "snatch"}):
+        assert api.patch(f"/api/clips/{clip.pk}", change, format="json").status_code == 200
 
 
 def test_an_offer_that_is_out_of_bounds_fails_no_analysis(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
