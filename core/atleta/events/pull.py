@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ..motion import BarMotion
 from .body import BodyHeights
 from .families import OVERHEAD, RECEIVED
-from .search import first_crossing, held, largest, let_go, load_taken, onset, still_since, stood_up
+from .search import GRAVITY_M_S2, first_crossing, held, largest, let_go, load_taken, onset, still_since, stood_up
 
 Floats = NDArray[np.float64]
 
@@ -50,7 +50,8 @@ def _tall(t: Floats, y: Floats, bottom_s: float, stop_s: float) -> float:
 
 
 def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | None:
-    """When the thigh meets the bar: it stops the bar's way back and sends it forward. Half of the backward speed is gone then.
+    """When the thigh meets the bar: it stops the bar's way back and sends it forward. Of a bar that is brushed half of the backward speed
+    is gone then; one that is struck (pushed forward harder than it is heavy) comes back as quickly as before until it is.
 
     backward |    .-.
     speed    |  .´   `x  contact
@@ -68,7 +69,10 @@ def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | N
     if len(inside) < 4 or not tops:
         return None
     stopped = max(tops, key=lambda k: speed[k] - speed[(t >= t[k]) & (t <= t[k] + STRUCK_S)].min())
-    return first_crossing(t, speed, 0.5 * float(speed[stopped]), after_s=float(t[stopped]), before_s=peak_s, rising=False)
+    turned = float(t[stopped])
+    brushed = first_crossing(t, speed, 0.5 * float(speed[stopped]), after_s=turned, before_s=peak_s, rising=False)
+    struck = first_crossing(t, -np.gradient(speed, t), GRAVITY_M_S2, after_s=float(t[stopped - 1]), before_s=peak_s)
+    return brushed if brushed is None or struck is None else min(struck, brushed)
 
 
 def hold_events(motion: BarMotion, after_s: float, before_s: float, rest_y_m: float) -> dict[str, float]:
