@@ -39,6 +39,8 @@ BELOW_APEX_OVERHEAD_M, BELOW_APEX_RACKED_M = 0.03, 0.20
 CONTACT_WITHIN_S, LEAST_BACKWARD_M_S = 0.22, 0.05
 # A thigh that meets the bar sends it forward within this.
 STRUCK_S = 0.08
+# And so much of the most speed that the bar gains after any of its ways back.
+MET_SHARE = 0.5
 
 
 def _tall(t: Floats, y: Floats, bottom_s: float, stop_s: float) -> float:
@@ -58,7 +60,7 @@ def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | N
              |_´       `-.___
              +---------------`---- time, to peak speed
 
-    Of several ways back, the one after which the bar gains most speed forward.
+    Of several ways back, the last: the bar may swing off the knees as far before. One after which it hardly gains speed is none.
     """
     t, speed = motion.time_s, -motion.vx_m_s
     inside = np.flatnonzero((t >= after_s) & (t <= peak_s))
@@ -68,7 +70,8 @@ def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | N
     ]  # fmt: skip
     if len(inside) < 4 or not tops:
         return None
-    stopped = max(tops, key=lambda k: speed[k] - speed[(t >= t[k]) & (t <= t[k] + STRUCK_S)].min())
+    gained = [float(speed[k] - speed[(t >= t[k]) & (t <= t[k] + STRUCK_S)].min()) for k in tops]
+    stopped = max(k for k, gain in zip(tops, gained, strict=True) if gain >= MET_SHARE * max(gained))
     turned = float(t[stopped])
     brushed = first_crossing(t, speed, 0.5 * float(speed[stopped]), after_s=turned, before_s=peak_s, rising=False)
     struck = first_crossing(t, -np.gradient(speed, t), GRAVITY_M_S2, after_s=float(t[stopped - 1]), before_s=peak_s)
