@@ -19,7 +19,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 from bench.judged import Judged, report
-from bench.rules import cases
+from bench.rules import cases, usual
 
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import probe
@@ -86,7 +86,10 @@ def judged(case: tuple[str, Clip]) -> Judged:
     fault, clip = case
     path = filmed(clip)
     info = probe(path)
-    said = Settings(lift=clip.told["lifts"], load_kg=clip.told["load"], stature_m=clip.lifter["stature_m"])
+    said = Settings(
+        lift=clip.told["lifts"], load_kg=clip.told["load"], stature_m=clip.lifter["stature_m"],
+        usual_speed=usual(clip.told["lifts"], clip.build),
+    )  # fmt: skip
     lifts = build_document(track_clip(path, info), info, "0" * 64, said)["lifts"]
     truly = {row["fault"]: row["level"] for row in json.loads(path.with_suffix(".truth.json").read_text())["lifts"][0]["findings"]}
     return Judged.of(fault, truly, lifts)

@@ -59,14 +59,14 @@ def judged(case: tuple[str, str, int]) -> Judged:
         stature_m=build.stature_m,
         facing=truth["clip"]["facing"],
         plumb_deg=0.0,
-        usual_speed=_usual(kind, build),
+        usual_speed=usual(kind, build),
     )
     info = ClipInfo(camera.width_px, camera.height_px, 0, 5.0, len(raw.frame_time_s), 60.0, "h264")
     lifts = build_document(raw, info, "0" * 64, said, PerfectBody(done, camera, seed))["lifts"]
     return Judged.of(fault, verdicts(truths(done)[0], build.stature_m), lifts)
 
 
-def _usual(kind: str, build: Build) -> tuple[float, float] | None:
+def usual(kind: str, build: Build) -> tuple[float, float] | None:
     """How fast this lifter's bar usually is, with its spread: what eight made lifts before this one would have told."""
     if kind.removeprefix("power_") not in KINDS["pull"]:
         return None

@@ -183,9 +183,9 @@ def _spread(
     measure_draws: dict[str, list[float]] = {}
     stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px, DRAWS)
     lean = np.radians(rng.normal(0, calibration.plumb_sd_deg, DRAWS))
-    x, y, sd = bar.x_m[:, None], bar.y_m[:, None], np.repeat(bar.sd_m[:, None], DRAWS, axis=1)
-    drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + rng.normal(0, sd)
-    drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + rng.normal(0, sd)
+    x, y = bar.x_m[:, None], bar.y_m[:, None]
+    drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + bar.drawn_off(rng, DRAWS)
+    drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + bar.drawn_off(rng, DRAWS)
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
     kinds = len(CUTOFFS)
     motions = [

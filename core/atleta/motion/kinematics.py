@@ -16,6 +16,8 @@ Floats = NDArray[np.float64]
 
 LONGEST_GAP_S = 0.30
 FEWEST_FRAMES = 12
+# How far off the middle of the longest gap that is bridged may be, shares of the disc's radius; of a shorter one by as much less.
+LONGEST_GAP_SD = 0.1
 # Noise let through to speed and acceleration: about 1 % of a pull's peak speed, and a thirtieth of g; and a fifteenth where an acceleration
 # only tells when something happens, and must be quick.
 QUIET_SPEED_M_S = 0.02
@@ -43,6 +45,14 @@ class BarTrack:
     acceleration_cutoff_hz: float
     quick_cutoff_hz: float
     """For the accelerations that tell when the bar is met, and what a short push does."""
+
+    def drawn_off(self, rng: np.random.Generator, draws: int) -> Floats:
+        """How far off x or y may as well be (m), `(frames, draws)`: frame by frame where the disc was seen, all of a bridged gap to one
+        side."""
+        off = rng.standard_normal((len(self.sd_m), draws))
+        for first, stop in runs(self.filled):
+            off[first:stop] = off[first]
+        return self.sd_m[:, None] * off
 
     @cached_property
     def motion(self) -> BarMotion:
@@ -100,7 +110,11 @@ def _bar_track(
     time = frame_time_s[here]
     m = calibration.scale.m_per_px
     x, y = calibration.bar_m(x_px[here], y_px[here])
-    sd = m * np.where(filled[here], 0.1 * np.nanmedian(track.radius_px), np.nan_to_num(track.sd_px[here], nan=1.0))
+    sd = m * np.nan_to_num(track.sd_px[here], nan=1.0)
+    for first, stop in runs(filled[here]):
+        gap_s = time[stop] - time[first - 1]
+        within = (time[first:stop] - time[first - 1]) / gap_s
+        sd[first:stop] = LONGEST_GAP_SD * m * np.nanmedian(track.radius_px) * gap_s / LONGEST_GAP_S * np.sin(np.pi * within)
     rate = 1 / float(np.median(np.diff(time)))
     _, even = even_clock(time, np.stack([x, y], axis=1), rate)
     noise = float(noise_size(even).max())

@@ -42,14 +42,18 @@ class Clip:
     room: Mapping[str, Any]
     disc: Mapping[str, Any]
 
+    @property
+    def build(self) -> Build:
+        """The lifter's."""
+        return Build(**{name: value for name, value in self.lifter.items() if name in _BUILD})
+
     def shoot(self) -> Shoot:
         """Perform the set and set up the camera. Raises ValueError as `asked_set` and `asked_camera` do."""
         told, lifter = self.told, self.lifter
-        build = Build(**{name: value for name, value in lifter.items() if name in _BUILD})
         outfit = Outfit(**{name: _tuples(value) for name, value in lifter.items() if name in _OUTFIT})
         wanted = Wanted(
             told["lifts"],
-            build,
+            self.build,
             told["load"],
             lifter.get("body_kg"),
             told.get("best"),
