@@ -6,7 +6,20 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.residuals import hip_behind
-from atleta.motion.body.start import JUMP_S, LANDS_AFTER_S, SLACK_OUT_S, bears, caught, flies, hangs, jumped, just_met, rests_high, turns
+from atleta.motion.body.start import (
+    JUMP_S,
+    LANDS_AFTER_S,
+    SLACK_OUT_S,
+    bears,
+    caught,
+    flies,
+    hangs,
+    jumped,
+    just_met,
+    rests_high,
+    thrown,
+    turns,
+)
 
 S = 1.70
 RATE = 60.0
@@ -24,10 +37,11 @@ def path(*legs: tuple[float, float]) -> tuple[np.ndarray, np.ndarray]:
 def phases(*legs: tuple[float, float]) -> dict[str, np.ndarray]:
     time, height = path(*legs)
     speed = np.abs(np.gradient(height, time))
-    hanging = hangs(height, time, S)
+    quick = thrown(height, time)
+    hanging = hangs(height, time, S, quick)
     return {
-        "time": time, "height": height, "hanging": hanging, "turning": turns(height, time, hanging),
-        "high": rests_high(height, time, speed, hanging, S, np.zeros(len(time))), "jumped": jumped(height, time, hanging),
+        "time": time, "height": height, "quick": quick, "hanging": hanging, "turning": turns(time, hanging, quick),
+        "high": rests_high(height, time, speed, hanging, S, quick, np.zeros(len(time))), "jumped": jumped(time, hanging, quick),
     }  # fmt: skip
 
 
@@ -50,11 +64,31 @@ def test_a_clean_hangs_then_turns_then_rests_and_does_all_three_nowhere_at_once(
     assert not (at["turning"] & at["high"]).any()
 
 
+def test_a_bar_that_fell_far_into_the_squat_was_not_stood_up_with() -> None:
+    # From 1.40 m, caught in the air: as high as it is stood up with later, and then it lies on the shoulders all the same.
+    got = phases((0.225, 0.5), (0.50, 0.5), (1.40, 0.6), (1.40, 0.4), (0.78, 0.7), (0.78, 0.5), (1.40, 1.2), (1.40, 0.6))
+    bottom = (got["height"] < 0.79) & (got["time"] > 2.5)
+    assert bottom.any()
+    assert (got["hanging"][bottom] == 0).all()
+    assert (got["high"][bottom] == 1).all()
+
+
+def test_a_slow_bar_that_is_known_to_be_met_was_thrown() -> None:
+    time, height = path((0.225, 0.5), (0.50, 0.5), (0.95, 0.5), (0.70, 0.9), (0.70, 0.5), (1.40, 1.2), (1.40, 0.6))
+    bottom, hung = (time > 2.5) & (time < 2.8), time < 1.2
+    for met_s, low in (((), 1), ((1.6,), 0)):
+        quick = thrown(height, time, met_s)
+        hanging = hangs(height, time, S, quick)
+        assert (hanging[hung] == 1).all()
+        assert (hanging[bottom] == low).all()
+        assert (jumped(time, hanging, quick)[bottom] == 1 - low).all()
+
+
 def test_a_bar_that_is_met_lies_on_the_shoulders_however_fast_it_still_is() -> None:
     time, height = path((0.225, 0.5), (0.50, 0.5), (1.0, 0.33), (0.83, 0.12), (0.83, 0.5))
-    hanging, speed = hangs(height, time, S), np.abs(np.gradient(height, time))
-    meet = 1.40
-    calm, met = (rests_high(height, time, speed, hanging, S, just_met(time, at)) > 0 for at in ((), (meet,)))
+    quick, speed = thrown(height, time), np.abs(np.gradient(height, time))
+    hanging, meet = hangs(height, time, S, quick), 1.40
+    calm, met = (rests_high(height, time, speed, hanging, S, quick, just_met(time, at)) > 0 for at in ((), (meet,)))
     assert not calm[(time > meet) & (time < meet + 0.05)].any()
     assert met[(time > meet) & (time < meet + 0.05)].all()
     assert not met[time < meet].any()
@@ -68,7 +102,7 @@ def test_a_bar_that_is_driven_lies_on_the_shoulders_until_it_is_fastest() -> Non
     height = np.concatenate([rest, dip, drive, np.full(30, drive[-1])])
     time = np.arange(len(height)) / RATE
     speed = np.gradient(height, time)
-    high = rests_high(height, time, np.abs(speed), np.zeros(len(time)), S, np.zeros(len(time))) > 0
+    high = rests_high(height, time, np.abs(speed), np.zeros(len(time)), S, thrown(height, time), np.zeros(len(time))) > 0
     fastest = int(np.argmax(speed))
     assert speed[fastest] > 1.5
     assert high[: fastest + 1].all()
@@ -105,8 +139,9 @@ def test_lowered_from_the_shoulders_to_the_thighs_it_hangs_again() -> None:
 
 def test_a_slow_pull_is_never_caught() -> None:
     time, height = path((0.225, 0.5), (0.85, 1.5), (0.225, 1.5))
-    assert not caught(height, time).any()
-    assert (hangs(height, time, S)[height < 0.8] == 1).all()
+    quick = thrown(height, time)
+    assert not caught(time, quick).any()
+    assert (hangs(height, time, S, quick)[height < 0.8] == 1).all()
 
 
 def test_hips_are_asked_to_stay_behind_less_the_higher_the_bar_hangs() -> None:
@@ -118,8 +153,8 @@ def test_feet_may_be_in_the_air_from_where_a_pulled_bar_is_fastest_until_shortly
     time, height = path(*CLEAN)
     got = phases(*CLEAN)
     high = got["high"]
-    assert not flies(height, time, got["hanging"], high, off_arms=False).any()
-    air = flies(height, time, got["hanging"], high, off_arms=True) > 0
+    assert not flies(height, time, got["hanging"], high, got["quick"], off_arms=False).any()
+    air = flies(height, time, got["hanging"], high, got["quick"], off_arms=True) > 0
     thrown = int(np.argmax(np.gradient(height, time)))
     apex = int(np.argmax(height[: thrown + int(0.6 * RATE)]))
     assert time[air][0] == pytest.approx(time[thrown], abs=2 / RATE)

@@ -24,7 +24,7 @@ from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, Believed, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import Nudged, System, cost, smoothness
-from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, turns, without_impossible
+from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, thrown, turns, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -137,18 +137,19 @@ def phased(seen: Observed) -> tuple[Scene, Believed]:
     bar = scene.bar_m(shared)
     speed = np.hypot(*np.gradient(bar, seen.time_s, axis=0).T)
     height = bar[:, 1] + shared[3]
-    hanging = hangs(height, seen.time_s, seen.stature_m, squatted=seen.squatted) if seen.from_floor or seen.on_blocks else unknown
+    quick = thrown(height, seen.time_s, seen.met_s)
+    hanging = hangs(height, seen.time_s, seen.stature_m, quick, squatted=seen.squatted) if seen.from_floor or seen.on_blocks else unknown
     met = just_met(seen.time_s, seen.met_s)
-    turning = turns(height, seen.time_s, hanging) * (1 - met)
-    resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m, met) if seen.racked else unknown
+    turning = turns(seen.time_s, hanging, quick) * (1 - met)
+    resting = rests_high(height, seen.time_s, speed, hanging, seen.stature_m, quick, met) if seen.racked else unknown
     apart = (1 - hanging) * (1 - resting) if seen.splits else unknown
-    received = jumped(height, seen.time_s, hanging) if seen.received else np.full_like(unknown, float(seen.squats))
+    received = jumped(seen.time_s, hanging, quick) if seen.received else np.full_like(unknown, float(seen.squats))
     rising = np.clip((np.nan_to_num(np.gradient(height, seen.time_s)) - RISES_M_S[0]) / (RISES_M_S[1] - RISES_M_S[0]), 0.0, 1.0)
     scene = replace(
         scene, speed_m_s=speed, height_m=height, hanging=hanging, turning=turning, resting_high=resting, apart=apart, received=received,
         rising=rising, met=met, borne=bears(height, seen.time_s, seen.disc_radius_m) if seen.from_floor else np.ones_like(height),
-        flying=flies(height, seen.time_s, hanging, resting, off_arms=False) if seen.splits else unknown,
-        airborne=flies(height, seen.time_s, hanging, resting, off_arms=True) if seen.received or seen.splits else unknown,
+        flying=flies(height, seen.time_s, hanging, resting, quick, off_arms=False) if seen.splits else unknown,
+        airborne=flies(height, seen.time_s, hanging, resting, quick, off_arms=True) if seen.received or seen.splits else unknown,
     )  # fmt: skip
     return without_impossible(scene, shared), believed
 

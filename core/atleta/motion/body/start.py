@@ -19,7 +19,9 @@ Floats = NDArray[np.float64]
 # Shoulders are no further from a bar in the hands (shares of stature).
 ARM_REACH = 0.43
 HANGS_BELOW, HANGS_BELOW_RISING = 0.48, 0.66
+# A bar so quick is thrown; and one that is met was, however slow, within so long before, while it had this share of its speed.
 THROWN_M_S, CAUGHT_AFTER_S = 1.0, 0.30
+FLIES_S, FLIES_SHARE = 1.0, 0.7
 # How high the hips usually are (shares of stature) by how far a hanging bar has risen off the floor.
 HIPS_BY_RISE = ([0.0, 0.15, 0.40], [0.32, 0.45, 0.53])
 # A bar is off the floor when its discs are so high above it; for so long before that its lifter hangs on to it with all the weight.
@@ -30,7 +32,7 @@ JUMP_S = 0.25
 LANDS_AFTER_S = 0.15
 # A bar that has been higher than this since it was caught has been stood up with; one on the shoulders is so high (shares of stature) and
 # no quicker than this.
-STOOD_ABOVE = 0.70
+STOOD_ABOVE, STOOD_UP_M = 0.70, 0.05
 # No squat takes a bar on the shoulders lower than this (share of stature).
 LOWER_THAN_SQUATTED = 0.33
 RESTS_M_S, RESTS_ABOVE, RESTS_BELOW = 1.3, 0.42, 0.95
@@ -38,14 +40,27 @@ RESTS_M_S, RESTS_ABOVE, RESTS_BELOW = 1.3, 0.42, 0.95
 RACKED_REACH_M, HUNG_ABOVE = 0.25, 0.2
 
 
-def caught(height_m: Floats, time_s: Floats) -> NDArray[np.bool_]:
-    """Whether the bar has been thrown up and is held since: its last quick rise is over, and some time has passed."""
-    quick = np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S
+def thrown(height_m: Floats, time_s: Floats, met_s: Sequence[float] = ()) -> NDArray[np.bool_]:
+    """Whether the bar rises as one does that is thrown.
+
+    Args:
+        met_s: when a thrown bar is known to be met.
+    """
+    speed = np.nan_to_num(np.gradient(height_m, time_s))
+    quick = speed > THROWN_M_S
+    for at in met_s:
+        before = (time_s < at) & (time_s > at - FLIES_S)
+        quick |= before & (speed > FLIES_SHARE * speed[before].max(initial=0.0))
+    return np.asarray(quick)
+
+
+def caught(time_s: Floats, quick: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Whether the bar has been `thrown` up and is held since: its last quick rise is over, and some time has passed."""
     last = np.maximum.accumulate(np.where(quick, time_s, -np.inf))
     return np.asarray(time_s - last > CAUGHT_AFTER_S) & np.isfinite(last)
 
 
-def hangs(height_m: Floats, time_s: Floats, stature_m: float, *, squatted: bool = False) -> Floats:
+def hangs(height_m: Floats, time_s: Floats, stature_m: float, quick: NDArray[np.bool_], *, squatted: bool = False) -> Floats:
     """1 where a bar this high above the floor hangs from the arms: below the hips, or still gaining speed on its way up from there; not
     where it was thrown, is caught as deep and has not been stood up with since.
 
@@ -58,10 +73,13 @@ def hangs(height_m: Floats, time_s: Floats, stature_m: float, *, squatted: bool 
         stood = height_m[down[-1] + 1 if len(down) else 0 : begins]
         if len(stood) and np.nanmax(stood) > STOOD_ABOVE * stature_m and np.nanmin(height_m[begins:ends]) > LOWER_THAN_SQUATTED * stature_m:
             low[begins:ends] = False
-    held_deep = caught(height_m, time_s)
+    held_deep = caught(time_s, quick)
     for begins, ends in runs(low & held_deep):
-        quick = np.flatnonzero(~held_deep[:begins])
-        if len(quick) and np.nanmax(height_m[quick[-1] + 1 : ends]) < STOOD_ABOVE * stature_m:
+        before = np.flatnonzero(~held_deep[:begins])
+        since = height_m[before[-1] + 1 : ends] if len(before) else height_m[:0]
+        # What it fell from when it was caught is not how high it was stood up with.
+        again = since > np.fmin.accumulate(since) + STOOD_UP_M
+        if len(since) and np.nanmax(since[again], initial=0.0) < STOOD_ABOVE * stature_m:
             low[begins:ends] = False
     speed = np.nan_to_num(np.gradient(height_m, time_s))
     made = np.asarray(low, float)
@@ -73,11 +91,11 @@ def hangs(height_m: Floats, time_s: Floats, stature_m: float, *, squatted: bool 
     return made
 
 
-def turns(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
+def turns(time_s: Floats, hanging: Floats, quick: NDArray[np.bool_]) -> Floats:
     """1 from where a bar is thrown off hanging arms until it is caught."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
-    thrown = np.maximum.accumulate(np.where((hanging == 0) & (np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S), time_s, -np.inf))
-    return np.asarray((hanging == 0) & (thrown >= since) & np.isfinite(since) & ~caught(height_m, time_s), float)
+    last = np.maximum.accumulate(np.where((hanging == 0) & quick, time_s, -np.inf))
+    return np.asarray((hanging == 0) & (last >= since) & np.isfinite(since) & ~caught(time_s, quick), float)
 
 
 def bears(height_m: Floats, time_s: Floats, disc_radius_m: float) -> Floats:
@@ -93,20 +111,21 @@ def just_met(time_s: Floats, met_s: Sequence[float]) -> Floats:
     return np.asarray(np.any([(time_s >= at) & (time_s <= at + CAUGHT_AFTER_S) for at in met_s], axis=0), float) + np.zeros(len(time_s))
 
 
-def jumped(height_m: Floats, time_s: Floats, hanging: Floats) -> Floats:
+def jumped(time_s: Floats, hanging: Floats, quick: NDArray[np.bool_]) -> Floats:
     """From 0 to 1 how far the feet have gone, since the bar was thrown, from where they pull to where they receive."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
-    quick = (hanging == 0) & (np.nan_to_num(np.gradient(height_m, time_s)) > THROWN_M_S)
-    thrown = np.maximum.accumulate(np.where(quick, time_s, -np.inf)) > since
-    return np.where(thrown & np.isfinite(since), np.clip((time_s - since) / JUMP_S, 0.0, 1.0), 0.0)
+    off_arms = np.maximum.accumulate(np.where((hanging == 0) & quick, time_s, -np.inf)) > since
+    return np.where(off_arms & np.isfinite(since), np.clip((time_s - since) / JUMP_S, 0.0, 1.0), 0.0)
 
 
-def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats, *, off_arms: bool) -> Floats:
+def flies(
+    height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats, quick: NDArray[np.bool_], *, off_arms: bool
+) -> Floats:  # fmt: skip
     """1 while the feet may be in the air under a bar thrown off the shoulders, or off hanging arms too: from where it is fastest until a
     little after it rises no more."""
     speed = np.nan_to_num(np.gradient(height_m, time_s))
     made = np.zeros(len(speed))
-    for first, last in runs(speed > THROWN_M_S):
+    for first, last in runs(quick):
         held = np.flatnonzero((hanging[:first] > 0) | (resting[:first] > 0))
         if len(held) == 0 or (hanging[held[-1]] > 0 and not off_arms):
             continue
@@ -117,15 +136,17 @@ def flies(height_m: Floats, time_s: Floats, hanging: Floats, resting: Floats, *,
     return made
 
 
-def rests_high(height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float, met: Floats) -> Floats:
+def rests_high(
+    height_m: Floats, time_s: Floats, speed_m_s: Floats, hanging: Floats, stature_m: float, quick: NDArray[np.bool_], met: Floats
+) -> Floats:  # fmt: skip
     """1 where a bar lies on the shoulders: met or calm, as high as they can be in a squat or standing, and not on its way up from the
     floor; and where it is driven off them, until it is fastest."""
     since = np.maximum.accumulate(np.where(hanging > 0, time_s, -np.inf))
     as_high = (height_m > RESTS_ABOVE * stature_m) & (height_m < RESTS_BELOW * stature_m)
-    calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (caught(height_m, time_s) | np.isinf(since))
+    calm = (np.nan_to_num(speed_m_s) < RESTS_M_S) & (caught(time_s, quick) | np.isinf(since))
     made = as_high & (hanging == 0) & (calm | (met > 0))
     rising = np.nan_to_num(np.gradient(height_m, time_s))
-    for first, last in runs(rising > THROWN_M_S):
+    for first, last in runs(quick):
         if first and made[first - 1] and np.nanmax(height_m[first:last]) > RESTS_BELOW * stature_m:
             leaves = first + int(np.argmax(rising[first:last])) + 1
             made[first:leaves], made[leaves:last] = as_high[first:leaves], False
@@ -152,7 +173,7 @@ def without_impossible(scene: Scene, shared: Floats) -> Scene:
     # There the far arm is behind the neck, the near arm and the disc.
     sd[racked, POINT["far_elbow"]] = np.inf
     # Nor can they be up at a bar that is held overhead.
-    overhead = seen.wide_grip & caught(bar[:, 1], seen.time_s) & (scene.height_m > 0.62 * S)
+    overhead = seen.wide_grip & caught(seen.time_s, thrown(bar[:, 1], seen.time_s, seen.met_s)) & (scene.height_m > 0.62 * S)
     sd[seen.held & overhead & (reach < 0.22 * S)] = np.inf
     for name in ("near_hip", "far_hip"):
         x = seen.points[:, POINT[name], 0] * depth / scene.focal_px(depth, shared[1])
@@ -199,7 +220,7 @@ def first_guess(scene: Scene, shared: Floats) -> Floats:
     arm = (UPPER_ARM + FOREARM + PALM) * S * 0.95
     hung = bar + arm * np.array([0.05, 1.0])
     if seen.wide_grip:
-        under = (bar[:, 1] > floor + 0.62 * S) & caught(bar[:, 1], time)
+        under = (bar[:, 1] > floor + 0.62 * S) & caught(time, thrown(bar[:, 1], time, seen.met_s))
         resting = bar - np.sqrt((UPPER_ARM + FOREARM + PALM) ** 2 - 0.15**2) * S * np.array([0.1, 0.99])
     else:
         under = scene.resting_high > 0
