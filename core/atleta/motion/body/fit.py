@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
+from ..filters import runs
 from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, Believed, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
@@ -164,8 +165,14 @@ def scene_of(seen: Observed) -> Scene:
 
 
 def _spread(scene: Scene) -> Floats:
-    """How much worse than the equations leave it a frame's state is known `(frames,)`."""
-    worse = np.where(scene.seen.quick, SPREAD_WORSE_QUICK, SPREAD_WORSE)
+    """How much worse than the equations leave it a frame's state is known `(frames,)`. Where nothing of the body is seen the equations take
+    what is usual as said anew in every frame: all of them know no more than one does."""
+    seen = scene.seen
+    worse = np.where(seen.quick, SPREAD_WORSE_QUICK, SPREAD_WORSE)
+    outlined = np.isfinite(np.column_stack([seen.seat, seen.crown, seen.soles])).any(axis=1)
+    blind = ~np.isfinite(seen.sd).any(axis=1) & ~outlined
+    for first, stop in runs(blind):
+        worse[first:stop] *= np.sqrt(stop - first)
     return np.asarray(gaussian_filter1d(worse, TURNS_QUICK_S * scene.rate_hz, mode="nearest"))
 
 
