@@ -94,7 +94,7 @@ def settled(
     damping, system, at_rest = 1.0, None, False
     for stage in stages:
         known = alone if stage.alone else believed
-        before = cost(scene, states, shared, smooth, known, stage.loose)
+        states, before = bridged(scene, states, shared, smooth, known, stage.loose)
         if not np.isfinite(before):
             # No step would ever be taken, and the first guess would pass for a fit.
             raise FloatingPointError("What the fit of the body is to make small is not a number.")
@@ -120,6 +120,22 @@ def settled(
     if system is None or not at_rest or stages[-1].alone:
         system = System.of(scene, many, states, shared, smooth, believed, 1.0)
     return states, shared, system
+
+
+def bridged(scene: Scene, states: Floats, shared: Floats, smooth: Floats, known: Believed, loose: float) -> tuple[Floats, float]:
+    """The states, and what the fit makes small: stretches without a point in sight go straight from what was before to what is after
+    where that agrees better. A body that was guessed bent the wrong way there finds no way back in small steps."""
+    before = cost(scene, states, shared, smooth, known, loose)
+    for first, stop in runs(~np.isfinite(scene.seen.sd).any(axis=1)):
+        if first == 0 or stop == len(states):
+            continue
+        time, straight = scene.seen.time_s, states.copy()
+        share = ((time[first:stop] - time[first - 1]) / (time[stop] - time[first - 1]))[:, None]
+        straight[first:stop] = (1 - share) * states[first - 1] + share * states[stop]
+        after = cost(scene, straight, shared, smooth, known, loose)
+        if after < before:
+            states, before = straight, after
+    return states, before
 
 
 def shared_of(body: Body) -> Floats:
