@@ -24,7 +24,7 @@ from ..filters import runs
 from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, Believed, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
-from .solver import Nudged, System, cost, smoothness
+from .solver import Nudged, System, cost, costs, smoothness
 from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, thrown, turns, without_impossible
 
 Floats = NDArray[np.float64]
@@ -41,6 +41,8 @@ JUMPED_SD_M = 0.007
 ERRORS_LAST_S = 0.08
 # A bar that goes up so quickly is being thrown: from none to fully.
 RISES_M_S = (1.0, 1.5)
+# Stretches of so many looks are tried straight, those so far apart at once.
+LENGTHS, APART = (3, 6, 10), 4
 # So many bodies that the fit leaves as likely are kept beside it.
 DRAWS = 18
 
@@ -79,6 +81,11 @@ def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage
     else:
         states, shared = first_guess(scene, believed.start), believed.start
     states, shared, system = settled(scene, states, shared, believed, stages)
+    if stages[-1] == CLOSELY[-1]:
+        smooth = smoothness(seen.time_s, seen.quick)
+        straight = straightened(scene, states, shared, smooth, 1.0, everywhere(len(states)))
+        if straight is not states:
+            states, shared, system = settled(scene, straight, shared, believed, CLOSELY)
     body = told(scene, states, shared, *system.covariance())
     body = replace(body, fitted_to=scene.rests_on(), alone=np.zeros(len(states)))
     return body if stages[-1].loose > 1 else replace(body, drawn_m=drawn(scene, states, shared, system))
@@ -94,7 +101,8 @@ def settled(
     damping, system, at_rest = 1.0, None, False
     for stage in stages:
         known = alone if stage.alone else believed
-        states, before = bridged(scene, states, shared, smooth, known, stage.loose)
+        states = straightened(scene, states, shared, smooth, stage.loose, out_of_sight(scene))
+        before = cost(scene, states, shared, smooth, known, stage.loose)
         if not np.isfinite(before):
             # No step would ever be taken, and the first guess would pass for a fit.
             raise FloatingPointError("What the fit of the body is to make small is not a number.")
@@ -122,20 +130,44 @@ def settled(
     return states, shared, system
 
 
-def bridged(scene: Scene, states: Floats, shared: Floats, smooth: Floats, known: Believed, loose: float) -> tuple[Floats, float]:
-    """The states, and what the fit makes small: stretches without a point in sight go straight from what was before to what is after
-    where that agrees better. A body that was guessed bent the wrong way there finds no way back in small steps."""
-    before = cost(scene, states, shared, smooth, known, loose)
-    for first, stop in runs(~np.isfinite(scene.seen.sd).any(axis=1)):
-        if first == 0 or stop == len(states):
-            continue
-        time, straight = scene.seen.time_s, states.copy()
-        share = ((time[first:stop] - time[first - 1]) / (time[stop] - time[first - 1]))[:, None]
-        straight[first:stop] = (1 - share) * states[first - 1] + share * states[stop]
-        after = cost(scene, straight, shared, smooth, known, loose)
-        if after < before:
-            states, before = straight, after
-    return states, before
+def straightened(
+    scene: Scene, states: Floats, shared: Floats, smooth: Floats, loose: float, stretches: Sequence[Sequence[tuple[int, int]]]
+) -> Floats:  # fmt: skip
+    """The states, straight from what was before to what is after wherever that agrees better. A body that was guessed bent the wrong way,
+    or a foot that was taken to stand while it went, finds no way from there in small steps.
+
+    Args:
+        stretches: first row and the one past the last of what to try; those that are tried together are some rows apart.
+    """
+    time, now = scene.seen.time_s, costs(scene, states, shared, smooth, loose)
+    for together in stretches:
+        straight = states.copy()
+        for first, stop in together:
+            share = ((time[first:stop] - time[first - 1]) / (time[stop] - time[first - 1]))[:, None]
+            straight[first:stop] = (1 - share) * states[first - 1] + share * states[stop]
+        then = costs(scene, straight, shared, smooth, loose)
+        for first, stop in together:
+            # A state counts with its neighbours'.
+            about = slice(first - 1, stop + 1)
+            if then[about].sum() < now[about].sum():
+                states = np.concatenate([states[:first], straight[first:stop], states[stop:]])
+                now = np.concatenate([now[: about.start], then[about], now[about.stop :]])
+    return states
+
+
+def out_of_sight(scene: Scene) -> list[list[tuple[int, int]]]:
+    """Stretches without a point in sight."""
+    blind = runs(np.isfinite(scene.seen.sd).sum(axis=1) == 0)
+    return [[(first, stop)] for first, stop in blind if first > 0 and stop < len(scene.seen.sd)]
+
+
+def everywhere(rows: int) -> list[list[tuple[int, int]]]:
+    """Short stretches all along."""
+    return [
+        [(first, first + length) for first in range(offset, rows - length, length + APART)]
+        for length in LENGTHS
+        for offset in range(1, length + APART, APART // 2)
+    ]
 
 
 def shared_of(body: Body) -> Floats:

@@ -87,21 +87,27 @@ def _curves(states: Floats, smooth: Floats) -> Floats:
 
 def cost(scene: Scene, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> float:
     """What the fit makes small."""
+    total = float(costs(scene, states, shared, smooth, loose).sum())
+    total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
+    return total + float((floor_seen(scene, shared) ** 2).sum())
+
+
+def costs(scene: Scene, states: Floats, shared: Floats, smooth: Floats, loose: float) -> Floats:
+    """What of it each frame's state adds, alone and with its neighbours `(frames,)`."""
     off, kinds = residuals(scene, states, shared)
 
     def soft(value: Floats, free: float | Floats) -> Floats:
         return np.asarray(free**2 * np.log1p((value / free) ** 2))
 
     free = ROBUST * loose
-    total = float((off[:, kinds == FULL] ** 2).sum() + soft(off[:, kinds == SOFT], free).sum())
+    made: Floats = (off[:, kinds == FULL] ** 2).sum(axis=1) + soft(off[:, kinds == SOFT], free).sum(axis=1)
     above, below = off[:, kinds == SOFT_ABOVE], off[:, kinds == ONLY_BELOW]
-    total += float(np.where(above > 0, soft(above, free), above**2).sum() + (np.minimum(below, 0) ** 2).sum())
-    total += float(soft(_curves(states, smooth), smooth[:, 3:]).sum())
+    made += np.where(above > 0, soft(above, free), above**2).sum(axis=1) + (np.minimum(below, 0) ** 2).sum(axis=1)
+    made[1:-1] += soft(_curves(states, smooth), smooth[:, 3:]).sum(axis=1)
     for columns in _FEET:
         gone = np.linalg.norm(np.diff(_balls(scene, states, columns)[0], axis=0) / _still_sd_m(scene), axis=1)
-        total += float(soft(gone, _FEET_FREE * loose).sum())
-    total += float((((believed.rows @ shared - believed.values) / believed.sds) ** 2).sum())
-    return total + float((floor_seen(scene, shared) ** 2).sum())
+        made[1:] += soft(gone, _FEET_FREE * loose)
+    return made
 
 
 @dataclass(frozen=True)
