@@ -162,7 +162,7 @@ def test_somebody_else_out_of_reach_of_the_bar_is_not_the_lifter() -> None:
     off_m = truth["scale"]["body_m_per_px"] * np.array([joint["x_px"][frame] - true["x_px"][frame] for frame in span])
     # A third of a second without a look leaves much open, and says so.
     stated_m = 0.01 * np.array([joint["sd_cm"][frame] for frame in span])
-    assert np.median(np.abs(off_m)) < np.median(stated_m) < 0.20
+    assert np.median(np.abs(off_m)) < np.median(stated_m) < 0.25
 
 
 def test_the_camera_behind_the_disc_is_told_from_body_and_bar() -> None:

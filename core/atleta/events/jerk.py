@@ -15,9 +15,11 @@ from __future__ import annotations
 import numpy as np
 
 from ..motion import BarMotion
-from .search import first_crossing, largest, let_go, load_taken, onset, stood_up
+from .search import first_crossing, largest, let_go, load_taken, onset, risen, stood_up
 
 LET_FALL_M_S = 2.2
+# Nobody recovers from under a bar sooner.
+SETTLES_S = 0.4
 
 
 def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, float]:
@@ -53,7 +55,7 @@ def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, f
     bottom = first_crossing(t, vy, 0.0, after_s=max(meet, apex + 0.03), before_s=min(stop_s, meet + 1.0), rising=True)
     if bottom is not None:
         events["bottom"] = bottom
-        recovered = stood_up(t, y, vy, after_s=bottom + 0.4, before_s=stop_s)
+        recovered = stood_up(t, y, vy, after_s=max(bottom + SETTLES_S, risen(t, y, bottom, stop_s)), before_s=stop_s)
         if recovered is not None:
             events["recovered"] = recovered
             release = let_go(t, y, ay, after_s=recovered, before_s=stop_s)

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from ..motion import BarMotion
 from .body import BodyHeights
 from .families import OVERHEAD, RECEIVED
-from .search import GRAVITY_M_S2, first_crossing, held, largest, let_go, load_taken, onset, still_since, stood_up
+from .search import GRAVITY_M_S2, first_crossing, held, largest, let_go, load_taken, onset, risen, still_since, stood_up
 
 Floats = NDArray[np.float64]
 
@@ -29,8 +29,6 @@ STILL_M = 0.010
 SHORTEST_PULL_S = 0.25
 # A rise is the pull, and no hitch before it, when it is this much of the fastest in the stretch.
 QUICK_SHARE = 0.5
-# A bar that has been stood up with so far and comes down by so much was up.
-STOOD_UP_M, DOWN_AGAIN_M = 0.12, 0.05
 # A pull that ends in a hold is nowhere as fast as a whole one, and is held at the top of its way.
 HALTED_M_S, AT_THE_TOP_M = 1.0, 0.03
 # A bar that was stood up with is hardly lower than it once flew: overhead it cannot be, on the shoulders it may be if it was over-pulled.
@@ -41,14 +39,6 @@ CONTACT_WITHIN_S, LEAST_BACKWARD_M_S = 0.22, 0.05
 STRUCK_S = 0.08
 # And so much of the most speed that the bar gains after any of its ways back.
 MET_SHARE = 0.5
-
-
-def _tall(t: Floats, y: Floats, bottom_s: float, stop_s: float) -> float:
-    """How high the bar is stood up with: the highest after the bottom, before it goes down again (set down, dropped, or dipped to jerk)."""
-    after = y[(t >= bottom_s) & (t <= stop_s)]
-    top = np.maximum.accumulate(after)
-    again = np.flatnonzero((top - after > DOWN_AGAIN_M) & (top - after[0] > STOOD_UP_M))
-    return float(top[again[0]] if len(again) else top[-1])
 
 
 def _met_by_thigh(motion: BarMotion, after_s: float, peak_s: float) -> float | None:
@@ -172,9 +162,7 @@ def pull_events(
     if bottom is None or bottom > stop_s:
         return events
     events["bottom"] = bottom
-    low = float(np.interp(bottom, t, y))
-    risen = first_crossing(t, y, low + 0.6 * (_tall(t, y, bottom, stop_s) - low), after_s=bottom, before_s=stop_s)
-    stand = stood_up(t, y, vy, after_s=risen if risen is not None else bottom, before_s=stop_s)
+    stand = stood_up(t, y, vy, after_s=risen(t, y, bottom, stop_s), before_s=stop_s)
     least = motion.at("y_m", apex) - (BELOW_APEX_OVERHEAD_M if kind in OVERHEAD else BELOW_APEX_RACKED_M)
     if stand is not None and motion.at("y_m", stand) > least:
         events["stand"] = stand

@@ -24,6 +24,9 @@ SETS_OUT_S = 0.1
 DROPPED_G, FALLS_S = 0.7, 0.15
 # What comes this close to its lowest no longer sinks: where it is held there, noise alone would tell the very lowest instant.
 SUNK_M = 0.01
+# A bar that has been stood up with so far and comes down by so much was up.
+STOOD_UP_M, DOWN_AGAIN_M = 0.12, 0.05
+RISEN_SHARE = 0.6
 
 
 def first_crossing(
@@ -133,6 +136,17 @@ def held(time_s: Floats, height: Floats, speed: Floats, inside: NDArray[np.bool_
             stretches.append((first, last))
     start, stop = max(((float(time_s[a]), float(time_s[b])) for a, b in stretches), key=lambda run: run[1] - run[0], default=(0.0, 0.0))
     return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
+
+
+def risen(time_s: Floats, height: Floats, bottom_s: float, stop_s: float) -> float:
+    """When most of the way is done that a bar is stood up with from its bottom: up to its highest before it goes down again (set down,
+    dropped, or dipped to jerk)."""
+    after = height[(time_s >= bottom_s) & (time_s <= stop_s)]
+    top = np.maximum.accumulate(after)
+    again = np.flatnonzero((top - after > DOWN_AGAIN_M) & (top - after[0] > STOOD_UP_M))
+    tall, low = float(top[again[0]] if len(again) else top[-1]), float(np.interp(bottom_s, time_s, height))
+    up = first_crossing(time_s, height, low + RISEN_SHARE * (tall - low), after_s=bottom_s, before_s=stop_s)
+    return bottom_s if up is None else up
 
 
 def stood_up(time_s: Floats, height: Floats, speed: Floats, *, after_s: float, before_s: float) -> float | None:

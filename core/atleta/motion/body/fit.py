@@ -25,7 +25,7 @@ from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
 from .residuals import SET_SD_M, Believed, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import Nudged, System, cost, costs, smoothness
-from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, thrown, turns, without_impossible
+from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, thrown, turns, usual_once, without_impossible
 
 Floats = NDArray[np.float64]
 
@@ -200,7 +200,7 @@ def phased(seen: Observed) -> tuple[Scene, Believed]:
         flying=flies(height, seen.time_s, hanging, resting, quick, off_arms=False) if seen.splits else unknown,
         airborne=flies(height, seen.time_s, hanging, resting, quick, off_arms=True) if seen.received or seen.splits else unknown,
     )  # fmt: skip
-    return without_impossible(scene, shared), believed
+    return usual_once(without_impossible(scene, shared)), believed
 
 
 def scene_of(seen: Observed) -> Scene:
@@ -208,19 +208,13 @@ def scene_of(seen: Observed) -> Scene:
     unknown = np.zeros(len(seen.time_s))
     return Scene(
         seen, 1 / float(np.median(np.diff(seen.time_s))), float(np.nanmedian(seen.disc[:, 2])), near_face_m(seen.load_kg),
-        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 12, len(seen.time_s),
+        BODY_KG_PER_M2 * seen.stature_m**2, *(unknown,) * 12, unknown + 1, len(seen.time_s),
     )  # fmt: skip
 
 
 def _spread(scene: Scene) -> Floats:
-    """How much worse than the equations leave it a frame's state is known `(frames,)`. Where nothing of the body is seen the equations take
-    what is usual as said anew in every frame: all of them know no more than one does."""
-    seen = scene.seen
-    worse = np.where(seen.quick, SPREAD_WORSE_QUICK, SPREAD_WORSE)
-    outlined = np.isfinite(np.column_stack([seen.seat, seen.crown, seen.soles])).any(axis=1)
-    blind = ~np.isfinite(seen.sd).any(axis=1) & ~outlined
-    for first, stop in runs(blind):
-        worse[first:stop] *= np.sqrt(stop - first)
+    """How much worse than the equations leave it a frame's state is known `(frames,)`."""
+    worse = np.where(scene.seen.quick, SPREAD_WORSE_QUICK, SPREAD_WORSE)
     return np.asarray(gaussian_filter1d(worse, TURNS_QUICK_S * scene.rate_hz, mode="nearest"))
 
 

@@ -270,7 +270,10 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     carried = held * borne * (seen.load_kg or 0.7 * scene.body_kg) / scene.body_kg
     over = np.isfinite(scene.borne) * ((mass + carried * bar[:, 0]) / (1 + carried) - middle)
     add(over / (BALANCE_SD_M * slow), SOFT)
-    return np.concatenate(rows, axis=1), np.array(kinds)
+    every, how = np.concatenate(rows, axis=1), np.array(kinds)
+    if (scene.anew < 1).any():
+        every[:, how == SOFT] *= scene.anew[:, None]
+    return every, how
 
 
 def is_overhead(scene: Scene) -> Floats:

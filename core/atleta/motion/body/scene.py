@@ -29,6 +29,7 @@ SLEEVE_M, STACK_M_PER_KG, USUAL_LOAD_KG = 0.685, 0.0025, 80.0
 _LOOKED_AT = ("points", "sd", "disc", "seat", "crown", "soles", "held")
 PHASES = (
     "speed_m_s", "height_m", "hanging", "turning", "resting_high", "apart", "received", "rising", "borne", "met", "flying", "airborne",
+    "anew",
 )  # fmt: skip
 
 
@@ -158,6 +159,8 @@ class Scene:
     """1 while the feet go into a split under a thrown bar. Feet that only jump apart go forward or back much less."""
     airborne: Floats
     """1 while the feet may be off the floor under a thrown bar that is received."""
+    anew: Floats
+    """What the usual counts: 1, less in long stretches without a sight of the body, since all of their frames know of it once."""
     frames: int
     """How many frames there are, however often they are repeated."""
 

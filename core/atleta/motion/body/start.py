@@ -11,7 +11,7 @@ from scipy.ndimage import median_filter
 
 from ..filters import runs
 from .model import ANKLE_HEIGHT, AT, FOREARM, HALF, NECK, PALM, POINT, SHIN, SHOE_M, SIZE, THIGH, TRUNK, UPPER_ARM
-from .residuals import TRUSTED_SD, hip_behind
+from .residuals import CORRELATED_S, TRUSTED_SD, hip_behind
 from .scene import Scene
 
 Floats = NDArray[np.float64]
@@ -179,6 +179,16 @@ def without_impossible(scene: Scene, shared: Floats) -> Scene:
         x = seen.points[:, POINT[name], 0] * depth / scene.focal_px(depth, shared[1])
         sd[hanging & (bar[:, 0] - x < hip_behind(scene.height_m, S)), POINT[name]] = np.inf
     return replace(scene, seen=replace(seen, sd=sd))
+
+
+def usual_once(scene: Scene) -> Scene:
+    """The scene in which a long stretch without a sight of the body takes what is usual as said once, and not anew in every frame."""
+    seen = scene.seen
+    outlined = np.isfinite(np.column_stack([seen.seat, seen.crown, seen.soles])).any(axis=1)
+    anew = np.ones(len(seen.time_s))
+    for first, stop in runs((np.isfinite(seen.sd).sum(axis=1) == 0) & ~outlined):
+        anew[first:stop] = np.sqrt(min(CORRELATED_S * scene.rate_hz / (stop - first), 1.0))
+    return replace(scene, anew=anew)
 
 
 def first_guess(scene: Scene, shared: Floats) -> Floats:
