@@ -81,7 +81,8 @@ def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage
     else:
         states, shared = first_guess(scene, believed.start), believed.start
     states, shared, system = settled(scene, states, shared, believed, stages)
-    if stages[-1] == CLOSELY[-1]:
+    if seen.splits and stages[-1] == CLOSELY[-1]:
+        # Feet go far in no time, and come back in steps.
         smooth = smoothness(seen.time_s, seen.quick)
         straight = straightened(scene, states, shared, smooth, 1.0, everywhere(len(states)))
         if straight is not states:
