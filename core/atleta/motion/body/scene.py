@@ -50,7 +50,7 @@ class Observed:
     held: NDArray[np.bool_]
     """Whether the hands hold the bar."""
     quick: NDArray[np.bool_]
-    """Whether the bar is quick, or was or will be within a moment."""
+    """Whether bar or body are quick, or were or will be within a moment."""
     stature_m: float
     stature_known: bool
     long_side_px: float

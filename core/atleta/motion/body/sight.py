@@ -357,7 +357,7 @@ def _observed(
         radius = np.where(np.isfinite(radius), calibration.level_radius_px, np.nan)
     disc = np.column_stack([middle, radius])
     near = "right" if calibration.facing == "right" else "left"
-    quick = quick_frames(time_s, disc, m_per_px / DISC_TO_BODY)
+    quick = quick_frames(time_s, disc, m_per_px / DISC_TO_BODY, carried.met_s)
     own, sd = np.full((len(looks), len(POINTS), 2), np.nan), np.full((len(looks), len(POINTS)), np.inf)
     known = np.array([k for k, frame in enumerate(looks) if int(frame) in row and people.score[row[int(frame)]] > NOBODY], np.int64)
     rows = np.array([row[int(looks[k])] for k in known], np.int64)
@@ -532,11 +532,20 @@ def _fixed(point: JointPoint, looks: NDArray[np.int64], near: str, calibration: 
     return int(np.searchsorted(looks, point.frame)), POINT[name], float(u), float(v)
 
 
-def quick_frames(time_s: Floats, disc: Floats, m_per_px: float) -> NDArray[np.bool_]:
-    """Whether the bar is quick in a frame, or was or will be within a moment, `(looks,)`."""
+def quick_frames(time_s: Floats, disc: Floats, m_per_px: float, met_s: Sequence[float] = ()) -> NDArray[np.bool_]:
+    """Whether bar or body are quick in a frame, or were or will be within a moment, `(looks,)`: a bar that hangs in the air is slow, and
+    who gets under it before it is met is not.
+
+    Args:
+        met_s: when a thrown bar is known to be met.
+    """
     seen = np.isfinite(disc[:, 1])
     speed = np.abs(np.gradient(np.interp(time_s, time_s[seen], disc[seen, 1]), time_s)) * m_per_px
-    quick = time_s[speed > QUICK_M_S]
+    fast = speed > QUICK_M_S
+    for at in met_s:
+        thrown = time_s[fast & (time_s < at)]
+        fast |= (time_s <= at) & (time_s >= (thrown[-1] if len(thrown) else at))
+    quick = time_s[fast]
     return np.asarray([bool(len(quick)) and float(np.min(np.abs(quick - t))) <= QUICK_ABOUT_S for t in time_s])
 
 
