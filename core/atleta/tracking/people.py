@@ -1,7 +1,7 @@
 """Look at the lifter with the pose model, in a second pass over the clip, once it is known which disc is lifted and when.
 
 The model looks where the bar is, follows itself from look to look, and is moved about a little on purpose: a point that is really seen
-stays where it is when the square moves, one that is made up moves with it.
+stays where it is when the square moves, one that is made up moves with it. A raised disc that it takes for a head is painted over.
 """
 
 from __future__ import annotations
@@ -25,6 +25,8 @@ from .stack import looked_from
 from .track import DiscTrack, bridged
 
 Floats = NDArray[np.float64]
+# Middle and radius, px.
+Disc = tuple[float, float, float]
 
 # How often the lifter is looked at while the bar moves, and while it does not.
 LOOKS_HZ, THROWN_LOOKS_HZ, CALM_LOOKS_HZ = 31.0, 60.0, 10.4
@@ -61,6 +63,8 @@ MADE_UP = 0.3
 # A search that shows the lifter no clearer by this much was in vain, and after so many of them only every so many looks have another, until
 # the lifter is seen clearly again: who sits behind the disc is clear nowhere. One who is lost altogether is worth more searches.
 CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
+# And this is how much clearer a lifter must be seen who is shown without the disc, or with it again.
+PLAINER = 0.03
 # A first look so clear (clearness times score) needs no other beside it; a bent lifter about a low bar is never as clear, and is not looked
 # for below it.
 PLAINLY, FAIRLY = 0.6, 0.3
@@ -190,6 +194,9 @@ class _Follower:
         self._kept: tuple[Pose, int] | None = None
         self._trunks_m: list[float] = []
         self._looks = self._lost = self._in_vain = 0
+        # What of the picture the model is not shown; and how many looks in a row said that it had better be left so.
+        self._without: Disc | None = None
+        self._left_so = 0
         self._looked_s = -np.inf
         # How large the squares of a first look are: all sizes at once, then in turn.
         self._sides = itertools.chain([FIRST_SIDES_M], itertools.cycle([(side,) for side in FIRST_SIDES_M]))
@@ -207,13 +214,16 @@ class _Follower:
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
         bent_over = not raised and (self._kept is None or float(self._kept[0].points[list(HIPS), 1].mean()) < self._disc_y[at])
         still_hidden = bent_over and self._kept is not None and self._lost > 0
-        pose = self._model.look(picture, about_bar) if still_hidden else self._followed(at, picture)
+        self._without = (*self.disc(at), self.radius_px) if raised and self._without else None
+        pose = self._look(picture, about_bar) if still_hidden else self._followed(at, picture)
+        if raised and self._headed_by_disc(pose, at) and (other := self._shown_otherwise(pose, at, picture)):
+            pose, known = other, replace(known, last=None)
         # What a disc leaves to be seen is easily taken for a body elsewhere: who is bent over a bar does not go far.
         lifter = self._is(pose, replace(known, since_s=known.since_s * BENT_OVER_SLOWER) if still_hidden else known, at)
         # While the bar is calm hips only seem to be quick.
         far_m = QUICK_M_S * max(known.since_s, 1 / LOOKS_HZ)
         if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > far_m:
-            once_more = self._model.look(picture, _shifted(pose.follow, self._looks))
+            once_more = self._look(picture, _shifted(pose.follow, self._looks))
             if self._is(once_more, known, at):
                 pose = once_more
         if raised and self._trunks_m:
@@ -223,7 +233,28 @@ class _Follower:
             return pose
         if not bent_over:
             return replace(pose, score=NOBODY, person=None)
-        return replace(pose if still_hidden else self._model.look(picture, about_bar), score=NOBODY)
+        return replace(pose if still_hidden else self._look(picture, about_bar), score=NOBODY)
+
+    def _look(self, picture: Picture, square: Square) -> Pose:
+        return self._model.look(picture, square, self._without)
+
+    def _headed_by_disc(self, pose: Pose, at: int) -> bool:
+        """Whether the head seems to be where the disc is: behind it, or it is the disc."""
+        return bool(np.hypot(*(pose.points[list(EARS)].mean(0) - self.disc(at))) < self.radius_px)
+
+    def _shown_otherwise(self, pose: Pose, at: int, picture: Picture) -> Pose | None:
+        """Who is seen without the disc, or with it again, if clearer so; from then on the model is shown no other. Heads are behind discs,
+        too: after some looks in vain only every so many looks have another."""
+        if self._left_so >= VAIN_SEARCHES and self._looks % SEARCH_AGAIN:
+            return None
+        before = self._without
+        self._without = None if before else (*self.disc(at), self.radius_px)
+        (other,) = _settled(self._look, picture, [pose.follow], LOST_SETTLING)
+        if _clear(other) > _clear(pose) + PLAINER:
+            self._left_so = 0
+            return other
+        self._without, self._left_so = before, self._left_so + 1
+        return None
 
     def _under_raised(self, pose: Pose, lifter: bool, known: Known, at: int, picture: Picture) -> tuple[Pose, bool]:
         """Under a raised bar: the body seen or a clearer one elsewhere, and whether it is the lifter's."""
@@ -237,7 +268,7 @@ class _Follower:
             return pose, lifter
         found = [pose] if clear else []
         far_below = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
-        for other in _settled(self._model, picture, self._elsewhere(at, far_below), LOST_SETTLING):
+        for other in _settled(self._look, picture, self._elsewhere(at, far_below), LOST_SETTLING):
             if other.score > SURE and self._is(other, known, at, LOST_DROP_M):
                 found.append(other)
                 if _clear(other) > max(clear, MADE_UP):
@@ -258,12 +289,12 @@ class _Follower:
         if self._kept is None or (self._lost and self._lost % LOOK_AGAIN == 0):
             starts = _starts(*self.disc(at), self._px_per_m, self._box, next(self._sides))
             if self._kept is None and self._lost % FIND_AGAIN:
-                return self._model.look(picture, starts[self._lost % len(starts)])
-            looks = _settled(self._model, picture, starts, SETTLING_LOOKS)
+                return self._look(picture, starts[self._lost % len(starts)])
+            looks = _settled(self._look, picture, starts, SETTLING_LOOKS)
             return _clearest(looks, self._disc_x[at], self._px_per_m, self._box, len(starts) // 2)
         last, when = self._kept
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
-        return self._model.look(picture, _shifted(with_bar, self._looks))
+        return self._look(picture, _shifted(with_bar, self._looks))
 
     def _elsewhere(self, at: int, far_below: bool) -> list[Square]:
         """Where else the lifter under a raised bar may be: between it and the feet, or far below it."""
@@ -370,11 +401,11 @@ def _starts(x_px: float, y_px: float, px_per_m: float, box: Box | None, sides_m:
     return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for above in FIRST_SQUARES_M for side in sides_m]
 
 
-def _settled(model: PoseModel, picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
+def _settled(look: Callable[[Picture, Square], Pose], picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
     """A look at each square, settled by following itself."""
     for square in starts:
         for _ in range(looks):
-            pose = model.look(picture, square)
+            pose = look(picture, square)
             square = pose.follow
         yield pose
 

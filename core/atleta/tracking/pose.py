@@ -36,6 +36,9 @@ DIRECTIONS = np.stack([np.cos(np.radians(np.arange(0, 360, 15))), np.sin(np.radi
 DOWNWARD = DIRECTIONS[[2, 3, 4, 8, 9, 10]]
 # A disc in front of the person is cut out of them, so much larger than it is (it is blurred, and the map of the person is coarse).
 DISC_CUT = 1.08
+# A disc that is painted over, so much larger than it is, in the colour of what lies so much further out than its rim.
+OVER_DISC, AROUND_DISC = 1.05, 1.12
+_CIRCLE = np.stack([np.cos(np.linspace(0, 2 * np.pi, 48, endpoint=False)), np.sin(np.linspace(0, 2 * np.pi, 48, endpoint=False))], axis=1)
 # What ends at the edge of the square (px of the model's input) goes on outside it.
 AT_THE_EDGE = 2
 NOSE_EARS_SHOULDERS = [0, 7, 8, 11, 12]
@@ -120,10 +123,13 @@ class PoseModel:
         self._input = self._net.get_input_details()[0]["index"]
         self._outputs = {tuple(row["shape"]): row["index"] for row in self._net.get_output_details()}
 
-    def look(self, picture: Picture, square: Square) -> Pose:
-        """Look at a square of a picture `(height, width, 3)` in blue, green, red."""
+    def look(self, picture: Picture, square: Square, without: tuple[float, float, float] | None = None) -> Pose:
+        """Look at a square of a picture `(height, width, 3)` in blue, green, red; without a disc (middle and radius, px) that passes for a
+        head."""
         to_square = _matrix(square)
         crop = cv2.warpAffine(picture, to_square, (INPUT, INPUT), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        if without is not None:
+            _take_away(crop, to_square, without)
         self._net.set_tensor(self._input, np.multiply(crop[None, ..., ::-1], np.float32(1 / 255)))
         self._net.invoke()
         rows = self._net.get_tensor(self._outputs[1, 195])[0].reshape(39, 5).astype(float)
@@ -135,6 +141,15 @@ class PoseModel:
         placed = points @ back[:, :2].T + back[:, 2]
         person = (self._net.get_tensor(self._outputs[1, INPUT, INPUT, 1])[0, ..., 0] > 0).astype(np.uint8)
         return Pose(placed[:POINTS], score, _heat_at(shares, heat)[:POINTS], _next_square(placed[33], placed[34]), person, back)
+
+
+def _take_away(crop: Picture, to_square: Floats, disc: tuple[float, float, float]) -> None:
+    """Paint a disc over with what is around it."""
+    middle = to_square[:, :2] @ disc[:2] + to_square[:, 2]
+    radius = disc[2] * float(np.hypot(*to_square[:, 0]))
+    column, row = np.clip(middle + AROUND_DISC * radius * _CIRCLE, 0, INPUT - 1).round().astype(int).T
+    colour = np.median(crop[row, column], axis=0)
+    cv2.circle(crop, (round(middle[0]), round(middle[1])), round(OVER_DISC * radius), tuple(colour.tolist()), -1)
 
 
 def _network() -> Any:
