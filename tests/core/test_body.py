@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from dataclasses import replace
 
@@ -12,8 +13,8 @@ from atleta.analysis import Settings, build_document
 from atleta.document import validate_document
 from atleta.motion import JOINTS, JointPoint, JointTracks, facing_from_people
 from atleta.motion.body import Body, corrected, fit, sight, solver
-from atleta.motion.body.model import CONVENTION, MODEL_POINT, POINT, POINTS, SIZE, places_of
-from atleta.motion.body.residuals import residuals
+from atleta.motion.body.model import AT, CONVENTION, MODEL_POINT, POINT, POINTS, SIZE, places_of
+from atleta.motion.body.residuals import CORRELATED_S, residuals
 from atleta.motion.body.scene import Observed, Scene
 from atleta.motion.body.sparsity import NUDGE, TERMS, apart
 from atleta.simulation import Camera, Performance, Shoot, Wanted, asked_set, frames_of, play, truth_of
@@ -378,6 +379,47 @@ def test_slopes_of_terms_nudged_together_are_those_of_each_nudged_alone(kind: st
             (moved if term < SIZE else known)[:, term if term < SIZE else term - SIZE] += NUDGE
             alone = (residuals(scene, moved, known)[0] - off) / NUDGE
             np.testing.assert_allclose(found[..., term], alone, rtol=1e-6, atol=1e-6)
+
+
+def test_a_body_bent_out_of_shape_where_nobody_is_seen_is_put_straight_and_nothing_else_is(monkeypatch: pytest.MonkeyPatch) -> None:
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera())
+    points = raw.people.points.copy()
+    points[30:38] += [420.0, 0.0]
+    held, settled = [], fit.settled
+
+    def watched(scene: Scene, *rest: object) -> tuple:
+        told = settled(scene, *rest)
+        held.append((scene, *told[:2]))
+        return told
+
+    monkeypatch.setattr(fit, "settled", watched)
+    document_of(replace(raw, people=replace(raw.people, points=points)), "snatch", done)
+    scene, states, shared = held[-1]
+    smooth = solver.smoothness(scene.seen.time_s, scene.seen.quick)
+    (blind,) = (rows for rows in fit.out_of_sight(scene) if rows[0][1] - rows[0][0] > 5)
+    ((first, stop),) = blind
+    # What is usual counts as often as in a stretch just long enough to count once.
+    assert scene.anew[first:stop] == pytest.approx(np.sqrt(CORRELATED_S * scene.rate_hz / (stop - first)))
+    assert np.delete(scene.anew, np.arange(first, stop)).min() == 1.0
+    bent = states.copy()
+    bent[first:stop, AT["hip_y"]] -= 0.25 * np.sin(np.pi * (np.arange(first, stop) - first + 1) / (stop - first + 1))
+    costs = [float(solver.costs(scene, each, shared, smooth, 1.0).sum()) for each in (states, bent)]
+    straight = fit.straightened(scene, bent, shared, smooth, 1.0, fit.out_of_sight(scene))
+    assert costs[0] < float(solver.costs(scene, straight, shared, smooth, 1.0).sum()) < costs[1]
+    assert np.abs(straight - states)[first:stop, AT["hip_y"]].max() < 0.1
+    same = np.delete(np.arange(len(states)), np.arange(first, stop))
+    assert (straight[same] == states[same]).all()
+    # A body that is as it should be stays so, wherever it is tried.
+    assert fit.straightened(scene, states, shared, smooth, 1.0, fit.everywhere(len(states))) == pytest.approx(states, abs=0.05)
+
+
+def test_stretches_tried_together_are_apart_and_all_of_them_are_everywhere() -> None:
+    tried = fit.everywhere(60)
+    for together in tried:
+        assert all(later[0] - earlier[1] >= fit.APART for earlier, later in itertools.pairwise(together))
+    covered = {row for together in tried for first, stop in together for row in range(first, stop)}
+    assert covered == set(range(1, 59))
 
 
 def test_a_joint_nobody_has_is_refused() -> None:

@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.interpolate import PchipInterpolator
 
 from atleta.events import heights_from_stature, recognise, sequence_of
+from atleta.events.jerk import jerk_events
 from atleta.events.pull import _met_by_thigh
 from atleta.events.search import first_crossing, largest, let_go, onset, set_out, still_since, sunk
 from atleta.measures import LiftData, Value, declarations, measure_lift
@@ -98,16 +100,41 @@ def met(speed_forward: np.ndarray) -> float | None:
     return _met_by_thigh(replace(way, vx_m_s=speed_forward), 0.9, 1.4)
 
 
-def test_the_thigh_meets_the_bar_where_it_sends_it_forward_most_and_not_where_it_only_sways() -> None:
-    def back(when: float, size: float) -> np.ndarray:
-        return -size * np.exp(-(((CLOCK - when) / 0.025) ** 2))
+def back(when: float, size: float) -> np.ndarray:
+    """A bar that comes back and goes on as before, at most so fast."""
+    return -size * np.exp(-(((CLOCK - when) / 0.025) ** 2))
+
+
+def test_the_thigh_meets_the_bar_where_it_sends_it_forward_and_not_where_it_only_sways() -> None:
 
     struck = np.where(CLOCK > 1.2, 0.5 * np.clip((CLOCK - 1.2) / 0.05, 0, 1), 0.0)
     only = met(back(1.2, 0.2) + struck)
     assert only == pytest.approx(1.2, abs=0.03)
     assert met(back(1.0, 0.25) + back(1.2, 0.2) + struck) == pytest.approx(only, abs=0.005)
+    # A sway off the knees may be larger than what the thigh does after it.
+    assert met(back(1.0, 0.8) + back(1.2, 0.2) + struck) == pytest.approx(only, abs=0.005)
     # A bar that never comes back is met nowhere that its way shows.
     assert met(np.full_like(CLOCK, 0.1)) is None
+
+
+@pytest.mark.parametrize(("gained", "late"), [(0.4, True), (1.6, False)])
+def test_a_brushed_bar_has_lost_half_of_its_way_back_when_it_is_met_and_a_struck_one_nothing(gained: float, late: bool) -> None:
+    # It comes back at 0.4 m/s, evenly, until 1.2 s, and gains so much forward within 80 ms.
+    speed = np.interp(CLOCK, [0.9, 1.0, 1.2, 1.28], [0.0, -0.4, -0.41, -0.41 + gained])
+    half = 1.2 + 0.08 * 0.205 / gained
+    assert met(speed) == pytest.approx(half if late else 1.2, abs=0.012)
+
+
+def test_a_bar_caught_overhead_is_recovered_with_when_it_is_stood_up_with_and_not_when_it_first_is_calm() -> None:
+    # A dip, a drive, a catch a hand's breadth low that is held still for a second, and only then the way up.
+    way = [(0.0, 1.40), (0.8, 1.40), (1.2, 1.25), (1.5, 1.62), (1.8, 1.85), (1.9, 1.84), (2.1, 1.78), (3.1, 1.78), (3.6, 1.92), (4.8, 1.92)]
+    t = np.arange(0.0, 4.8, 1 / 60)
+    y = PchipInterpolator(*zip(*way, strict=True))(t)
+    vy = np.gradient(y, t)
+    ay = np.gradient(vy, t)
+    flat = np.zeros_like(t)
+    events = jerk_events(BarMotion(0, t, flat, y, flat, vy, ay, flat, ay, y, 0.0), 0.0, 4.8)
+    assert events["recovered"] == pytest.approx(3.55, abs=0.1)
 
 
 def test_words_for_lifts_are_resolved_or_refused() -> None:

@@ -193,3 +193,22 @@ def test_a_bar_that_is_put_down_tells_nothing_of_the_clock() -> None:
     assert scale is not None
     (bar,) = bar_tracks(raw.frame_time_s, track, Calibration(scale, 0.0, 0.1, "coach", truth["facing"], "coach", True))
     assert slowed_by(bar) in (None, 1.0)
+
+
+def test_what_is_bridged_may_be_off_in_one_piece_and_the_more_the_longer_it_is() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(), noise_px=0.1)
+    track = choose_lifted(raw)
+    scale = scale_from_disc(track)
+    assert scale is not None
+    gone = {name: getattr(track, name).copy() for name in ("x_px", "y_px")}
+    for values in gone.values():
+        values[60:64] = values[80:92] = np.nan
+    (bar,) = bar_tracks(raw.frame_time_s, replace(track, **gone), Calibration(scale, 0.0, 0.1, "coach", truth["facing"], "coach", True))
+    off = bar.drawn_off(np.random.default_rng(1), 400)
+    short, long = off[60:64], off[80:92]
+    for gap in (short, long):
+        # Every draw goes to one side, most in the middle, and comes back; where the disc was seen no frame knows of the next.
+        assert (np.sign(gap) == np.sign(gap[:1])).all()
+        assert np.abs(gap).argmax(axis=0) == pytest.approx((len(gap) - 1) / 2, abs=0.5)
+    assert abs(np.corrcoef(off[20], off[21])[0, 1]) < 0.15
+    assert long.std(axis=1).max() > 2 * short.std(axis=1).max() > 10 * off[20].std()

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.residuals import hip_behind
+from atleta.motion.body.sight import QUICK_ABOUT_S, quick_frames
 from atleta.motion.body.start import (
     JUMP_S,
     LANDS_AFTER_S,
@@ -161,3 +162,18 @@ def test_feet_may_be_in_the_air_from_where_a_pulled_bar_is_fastest_until_shortly
     assert time[air][-1] == pytest.approx(time[apex] + LANDS_AFTER_S, abs=2 / RATE)
     # Nor before, nor while the lifter stands up with it, more slowly.
     assert np.diff(np.flatnonzero(air)).max() == 1
+
+
+def test_who_gets_under_a_bar_that_hangs_in_the_air_is_quick_until_it_is_met() -> None:
+    time, height = path((0.225, 0.5), (1.2, 0.6), (1.25, 0.6), (1.1, 0.5), (1.1, 0.5))
+    disc = np.column_stack([np.zeros(len(time)), height, np.full(len(time), 0.225)])
+    meet = 1.6
+    by_bar, known = quick_frames(time, disc, 1.0), quick_frames(time, disc, 1.0, (meet,))
+    hangs_in_air = (time > 1.3) & (time < meet)
+    assert not by_bar[hangs_in_air].any()
+    assert known[hangs_in_air].all()
+    before = time < 1.2
+    assert (known[before] == by_bar[before]).all()
+    assert not known[time > meet + QUICK_ABOUT_S + 1 / RATE].any()
+    # Nothing is thrown before it moves.
+    assert (quick_frames(time, disc, 1.0, (0.3,)) == by_bar).all()

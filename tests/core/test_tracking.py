@@ -26,8 +26,8 @@ from atleta.tracking import (
     follow_lifter,
     scout,
 )
-from atleta.tracking.people import worth_looking
-from atleta.tracking.pose import Pose, Square, _heat_at, _refined
+from atleta.tracking.people import Disc, worth_looking
+from atleta.tracking.pose import INPUT, Pose, Square, _heat_at, _refined, _take_away
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.scout import Scout
 
@@ -339,7 +339,7 @@ class Scripted:
     def __init__(self, poses: list[Pose]) -> None:
         self.poses = poses
 
-    def look(self, picture: np.ndarray, square: Square) -> Pose:
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
         return self.poses[int(picture[0, 0, 0])]
 
 
@@ -388,7 +388,7 @@ def test_a_neck_behind_the_bar_is_still_a_body_and_one_nearer_to_the_camera_is_n
 class Dropping:
     """A pose model that sees a lifter who drops under the bar at frame 20, if the square is about the hips, and a dwarf otherwise."""
 
-    def look(self, picture: np.ndarray, square: Square) -> Pose:
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
         hips_px = 400.0 + (0.45 * PX_PER_M if picture[0, 0, 0] >= 20 else 0.0)
         near = abs(square.y_px - hips_px) < 0.3 * PX_PER_M
         pose = standing(620, PX_PER_M, tall=1.0 if near else 0.3)
@@ -415,7 +415,7 @@ class Hidden:
 
     asked: list[tuple[int, float]] = []
 
-    def look(self, picture: np.ndarray, square: Square) -> Pose:
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
         frame = int(picture[0, 0, 0])
         self.asked.append((frame, square.y_px))
         there = frame < 20
@@ -443,7 +443,7 @@ class Imagining:
     """A pose model that sees a lifter who drops at frame 20 if the square reaches no higher than half a metre above the hips; otherwise it
     is as sure of one who stands as before, and sees nothing of them on its map."""
 
-    def look(self, picture: np.ndarray, square: Square) -> Pose:
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
         dropped = picture[0, 0, 0] >= 20
         hips_px = 400.0 + (0.45 * PX_PER_M if dropped else 0.0)
         if not dropped or square.y_px > hips_px - 0.25 * PX_PER_M:
@@ -470,7 +470,7 @@ class Dim:
 
     looks: list[int] = []
 
-    def look(self, picture: np.ndarray, square: Square) -> Pose:
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
         self.looks.append(int(picture[0, 0, 0]))
         return replace(standing(620, PX_PER_M), heat=np.full(33, 0.38 if picture[0, 0, 0] < 30 else 0.8))
 
@@ -479,7 +479,7 @@ def test_a_lifter_who_is_clear_nowhere_is_not_searched_for_at_every_look(monkeyp
     monkeypatch.setattr("atleta.tracking.people.PoseModel", Dim)
     Dim.looks = []
     frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=500 - 8.0 * np.arange(40), radius_px=np.full(40, 60.0))
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 720.0), y_px=500 - 8.0 * np.arange(40), radius_px=np.full(40, 60.0))
     seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
     assert (seen.score > 0).all()
     raised = np.array([Dim.looks.count(i) for i in range(20, 30)])
@@ -538,3 +538,52 @@ def test_the_lifter_is_looked_at_most_often_about_where_a_thrown_bar_is_quickest
     assert often(1.9, 2.2) == pytest.approx(30.0, abs=3.4)
     assert often(0.5, 1.5) < 16
     assert often(4.5, 6.0) == 0
+
+
+class TakenIn:
+    """A pose model that takes a raised disc for a head, with the body half a metre too high, while it is shown one; and, of a lifter whose
+    head is behind it, makes up something less clear when it is not."""
+
+    looks: list[tuple[int, bool]] = []
+    behind = False
+
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
+        frame = int(picture[0, 0, 0])
+        self.looks.append((frame, without is not None))
+        ears_px = 400.0 - 0.67 * PX_PER_M
+        disc_px = max(500 - 8.0 * frame, 324.0)
+        there = standing(620, PX_PER_M)
+        moved = replace(there, points=there.points + [20.0, disc_px - ears_px])
+        if self.behind:
+            return moved if without is None else replace(there, heat=np.full(33, 0.5))
+        return there if without is not None else replace(moved, heat=np.full(33, 0.5))
+
+
+@pytest.mark.parametrize("behind", [False, True])
+def test_a_raised_disc_that_passes_for_a_head_is_not_shown_and_one_that_a_head_is_behind_is(
+    behind: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", TakenIn)
+    monkeypatch.setattr(TakenIn, "behind", behind)
+    TakenIn.looks = []
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(60)]
+    y_px = np.maximum(500 - 8.0 * np.arange(60), 324.0) + 2.0 * (np.arange(60) % 2)
+    track = replace(DiscTrack.empty(60), x_px=np.full(60, 640.0), y_px=y_px, radius_px=np.full(60, 60.0))
+    seen = follow_lifter(frames, np.arange(60) / 30, track)  # type: ignore[arg-type]
+    late = seen.frame >= 25
+    assert seen.points[late, 7, 1] == pytest.approx(324.0 if behind else 400.0 - 0.67 * PX_PER_M)
+    shown = [len([without for frame, without in TakenIn.looks if frame == at]) for at in seen.frame[seen.frame >= 30]]
+    # Once it is known one look is enough; where a head is behind, every fifth look asks again, with two looks that follow each other.
+    assert set(shown) == ({1, 3} if behind else {1})
+    assert np.mean(np.array(shown) > 1) == pytest.approx(0.2 if behind else 0.0, abs=0.04)
+
+
+def test_a_disc_is_painted_over_with_what_is_around_it_and_nothing_else_is() -> None:
+    crop = np.full((INPUT, INPUT, 3), 90, np.uint8)
+    cv2.circle(crop, (100, 80), 30, (250, 20, 20), -1)
+    before = crop.copy()
+    # The square is half as large in the model's input as in the picture, and begins at (40, 20) there.
+    _take_away(crop, np.array([[0.5, 0.0, -20.0], [0.0, 0.5, -10.0]]), (240.0, 180.0, 60.0))
+    assert (crop == 90).all()
+    far = np.hypot(*np.meshgrid(np.arange(INPUT) - 100, np.arange(INPUT) - 80)) > 33
+    assert (crop[far] == before[far]).all()

@@ -64,7 +64,7 @@ MADE_UP = 0.3
 # the lifter is seen clearly again: who sits behind the disc is clear nowhere. One who is lost altogether is worth more searches.
 CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
 # And this is how much clearer a lifter must be seen who is shown without the disc, or with it again.
-PLAINER = 0.03
+PLAINER = 0.06
 # A first look so clear (clearness times score) needs no other beside it; a bent lifter about a low bar is never as clear, and is not looked
 # for below it.
 PLAINLY, FAIRLY = 0.6, 0.3
