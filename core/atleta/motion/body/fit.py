@@ -102,7 +102,7 @@ def settled(
     damping, system, at_rest = 1.0, None, False
     for stage in stages:
         known = alone if stage.alone else believed
-        states = straightened(scene, states, shared, smooth, stage.loose, out_of_sight(scene))
+        states = straightened(scene, states, shared, smooth, stage.loose, out_of_sight(scene, ends))
         before = cost(scene, states, shared, smooth, known, stage.loose)
         if not np.isfinite(before):
             # No step would ever be taken, and the first guess would pass for a fit.
@@ -156,10 +156,10 @@ def straightened(
     return states
 
 
-def out_of_sight(scene: Scene) -> list[list[tuple[int, int]]]:
-    """Stretches without a point in sight."""
-    blind = runs(np.isfinite(scene.seen.sd).sum(axis=1) == 0)
-    return [[(first, stop)] for first, stop in blind if first > 0 and stop < len(scene.seen.sd)]
+def out_of_sight(scene: Scene, ends: tuple[int, int] = (0, 0)) -> list[list[tuple[int, int]]]:
+    """Stretches without a point in sight, clear of so many frames at either end, and of the first and the last."""
+    blind, rows = runs(np.isfinite(scene.seen.sd).sum(axis=1) == 0), len(scene.seen.sd)
+    return [[(first, stop)] for first, stop in blind if first >= max(ends[0], 1) and stop <= rows - max(ends[1], 1)]
 
 
 def everywhere(rows: int) -> list[list[tuple[int, int]]]:
