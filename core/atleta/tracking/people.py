@@ -63,8 +63,10 @@ MADE_UP = 0.3
 # A search that shows the lifter no clearer by this much was in vain, and after so many of them only every so many looks have another, until
 # the lifter is seen clearly again: who sits behind the disc is clear nowhere. One who is lost altogether is worth more searches.
 CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
-# And this is how much clearer a lifter must be seen who is shown without the disc, or with it again.
+# And this is how much clearer a lifter must be seen, two times together, who is shown without the disc from then on.
 PLAINER = 0.06
+# Whose head a disc was is so much higher or lower than who is then seen (m).
+TAKEN_IN_DROP_M = 0.5
 # A first look so clear (clearness times score) needs no other beside it; a bent lifter about a low bar is never as clear, and is not looked
 # for below it.
 PLAINLY, FAIRLY = 0.6, 0.3
@@ -194,9 +196,10 @@ class _Follower:
         self._kept: tuple[Pose, int] | None = None
         self._trunks_m: list[float] = []
         self._looks = self._lost = self._in_vain = 0
-        # What of the picture the model is not shown; and how many looks in a row said that it had better be left so.
+        # What of the picture the model is not shown; how many looks in a row said that it had better be left so; and how much clearer the
+        # lifter was without it when it was last tried.
         self._without: Disc | None = None
-        self._left_so = 0
+        self._left_so, self._clearer = 0, 0.0
         self._looked_s = -np.inf
         # How large the squares of a first look are: all sizes at once, then in turn.
         self._sides = itertools.chain([FIRST_SIDES_M], itertools.cycle([(side,) for side in FIRST_SIDES_M]))
@@ -216,10 +219,11 @@ class _Follower:
         still_hidden = bent_over and self._kept is not None and self._lost > 0
         self._without = (*self.disc(at), self.radius_px) if raised and self._without else None
         pose = self._look(picture, about_bar) if still_hidden else self._followed(at, picture)
-        if raised and self._headed_by_disc(pose, at) and (other := self._shown_otherwise(pose, at, picture)):
-            pose, known = other, replace(known, last=None)
+        drop_m = 0.0
+        if raised and self._headed_by_disc(pose, at) and (other := self._shown_otherwise(pose, known, at, picture)):
+            pose, drop_m = other, TAKEN_IN_DROP_M
         # What a disc leaves to be seen is easily taken for a body elsewhere: who is bent over a bar does not go far.
-        lifter = self._is(pose, replace(known, since_s=known.since_s * BENT_OVER_SLOWER) if still_hidden else known, at)
+        lifter = self._is(pose, replace(known, since_s=known.since_s * BENT_OVER_SLOWER) if still_hidden else known, at, drop_m)
         # While the bar is calm hips only seem to be quick.
         far_m = QUICK_M_S * max(known.since_s, 1 / LOOKS_HZ)
         if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > far_m:
@@ -242,15 +246,18 @@ class _Follower:
         """Whether the head seems to be where the disc is: behind it, or it is the disc."""
         return bool(np.hypot(*(pose.points[list(EARS)].mean(0) - self.disc(at))) < self.radius_px)
 
-    def _shown_otherwise(self, pose: Pose, at: int, picture: Picture) -> Pose | None:
-        """Who is seen without the disc, or with it again, if clearer so; from then on the model is shown no other. Heads are behind discs,
-        too: after some looks in vain only every so many looks have another."""
+    def _shown_otherwise(self, pose: Pose, known: Known, at: int, picture: Picture) -> Pose | None:
+        """Who is seen without the disc, if clearer so this time and the last, or with it again, if clearer so; from then on the model is
+        shown no other. Heads are behind discs, too: after some looks in vain only every so many looks have another."""
         if self._left_so >= VAIN_SEARCHES and self._looks % SEARCH_AGAIN:
             return None
         before = self._without
         self._without = None if before else (*self.disc(at), self.radius_px)
         (other,) = _settled(self._look, picture, [pose.follow], LOST_SETTLING)
-        if _clear(other) > _clear(pose) + PLAINER:
+        clearer = _clear(other) - _clear(pose)
+        plainer = clearer > 0 if before else (clearer + self._clearer) / 2 > PLAINER
+        self._clearer = 0.0 if before else clearer
+        if plainer and self._is(other, known, at, TAKEN_IN_DROP_M):
             self._left_so = 0
             return other
         self._without, self._left_so = before, self._left_so + 1
