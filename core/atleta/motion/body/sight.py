@@ -544,7 +544,8 @@ def quick_frames(time_s: Floats, disc: Floats, m_per_px: float, met_s: Sequence[
     fast = speed > QUICK_M_S
     for at in met_s:
         thrown = time_s[fast & (time_s < at)]
-        fast |= (time_s <= at) & (time_s >= (thrown[-1] if len(thrown) else at))
+        if len(thrown):
+            fast |= (time_s >= thrown[-1]) & (time_s <= at)
     quick = time_s[fast]
     return np.asarray([bool(len(quick)) and float(np.min(np.abs(quick - t))) <= QUICK_ABOUT_S for t in time_s])
 
