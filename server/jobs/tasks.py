@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import shutil
+
 from django_tasks import task
 
+from clips.models import Clip
 from reviews.services import foresee
 
 from .models import AnalysisJob
@@ -22,3 +25,6 @@ def look_ahead(job_id: int) -> None:
     job = AnalysisJob.objects.select_related("clip__athlete", "clip__analysis").filter(pk=job_id, state=AnalysisJob.State.DONE).first()
     if job and job.clip.tracks_file.exists():
         foresee(job.clip)
+        if not Clip.objects.filter(pk=job.clip_id).exists():
+            # It was deleted meanwhile, and what was kept of it since goes, too.
+            shutil.rmtree(job.clip.bodies_dir, ignore_errors=True)

@@ -11,8 +11,9 @@ from rest_framework.test import APIClient
 from atleta.analysis.findings import good_points
 from atleta.document import validate_document
 from atleta.events import Recognised
+from clips.derived import KeptBodies
 from clips.models import Clip
-from clips.services import receive_clip
+from clips.services import forget, receive_clip
 from jobs.pipeline import run
 from jobs.services import beat, claim
 from jobs.tasks import look_ahead
@@ -558,6 +559,16 @@ def test_what_was_not_offered_is_worked_out_while_nothing_waits(api: APIClient, 
     never_fitted(monkeypatch)
     for change in ({"facing": "left"}, {"facing": "right"}, {"lift": "clean"}, {"lift": "snatch"}):
         assert api.patch(f"/api/clips/{clip.pk}", change, format="json").status_code == 200
+
+
+def test_nothing_is_left_of_a_clip_that_is_deleted_while_it_is_worked_on_ahead(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    def deleted_meanwhile(ahead: Clip) -> None:
+        forget(Clip.objects.get(pk=ahead.pk))
+        KeptBodies(ahead).keep("turned-1", None)
+
+    monkeypatch.setattr("jobs.tasks.foresee", deleted_meanwhile)
+    look_ahead.func(clip.job.pk)
+    assert not clip.bodies_dir.exists()
 
 
 def test_an_offer_that_is_out_of_bounds_fails_no_analysis(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -140,6 +140,8 @@ def straightened(
     Args:
         stretches: first row and the one past the last of what to try; those that are tried together are some rows apart.
     """
+    if not stretches:
+        return states
     time, now = scene.seen.time_s, costs(scene, states, shared, smooth, loose)
     for together in stretches:
         straight = states.copy()
