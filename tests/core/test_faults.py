@@ -102,6 +102,17 @@ def test_a_dip_is_rushed_through_only_if_it_is_deep(time_s: tuple, depth: tuple,
     assert fast.level == "fault"
 
 
+@pytest.mark.parametrize(("click", "times"), [((26.0, 1.0), 2.0), ((14.0, 1.0), 1.0), ((20.0, 1.0), 1.5), ((None, 0.0), 1.0)])
+def test_a_click_that_is_heard_makes_a_struck_bar_likelier_and_alone_is_nothing(click: tuple, times: float) -> None:
+    silent = verdict("banged_away", bump_speed=(0.53, 0.1))
+    heard = verdict("banged_away", bump_speed=(0.53, 0.1), contact_click=click)
+    odds = silent.probability / (1 - silent.probability)
+    assert heard.probability / (1 - heard.probability) == pytest.approx(times * odds, rel=1e-3)
+    assert bool(heard.supported) == (times > 1.5)
+    assert verdict("banged_away", bump_speed=(0.1, 0.05), contact_click=click).level == "fine"
+    assert verdict("banged_away", bump_speed=(None, 0.0), contact_click=click).level == "cannot_tell"
+
+
 def test_a_clean_loops_sooner_than_a_snatch() -> None:
     assert verdict("bar_looped", "snatch", loop_width=(13.0, 0.2)).level == "watch"
     assert verdict("bar_looped", "clean", loop_width=(13.0, 0.2)).level == "fault"

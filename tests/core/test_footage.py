@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import itertools
 import tracemalloc
 from pathlib import Path
 
@@ -7,7 +8,8 @@ import av
 import numpy as np
 import pytest
 
-from atleta.footage import FootageError, content_hash, jpeg_of_frame, probe, read_frames, write_proxy
+from atleta.footage import Clicks, FootageError, clicks_in, clicks_of, content_hash, jpeg_of_frame, probe, read_frames, write_proxy
+from atleta.footage.sound import RATE_HZ
 
 from .world import DEMO, write_clip
 
@@ -180,3 +182,52 @@ def test_the_content_hash_is_of_the_bytes_alone(small: Path, tmp_path: Path) -> 
     copy = tmp_path / "another name.mov"
     copy.write_bytes(small.read_bytes())
     assert content_hash(copy) == content_hash(small)
+
+
+# -- clicks -----------------------------------------------------------------------------------------------------------------
+
+
+def noise(seconds: float = 3.0) -> np.ndarray:
+    return np.random.default_rng(3).normal(0, 0.004, round(seconds * RATE_HZ)).astype(np.float32)
+
+
+def with_tone(sound: np.ndarray, at_s: float, size: float, *hz: float) -> np.ndarray:
+    """The same with tones of these frequencies for 8 ms."""
+    made, time = sound.copy(), np.arange(0, 0.008, 1 / RATE_HZ)
+    first = round(at_s * RATE_HZ)
+    made[first : first + len(time)] += size * np.hanning(len(time)) * sum(np.sin(2 * np.pi * one * time) for one in hz)
+    return made
+
+
+def heard(sound: np.ndarray, begins_s: float = 0.0, pieces: int = 1) -> Clicks:
+    edges = np.linspace(0, len(sound), pieces + 1).astype(int)
+    return clicks_in((begins_s + first / RATE_HZ, sound[first:stop]) for first, stop in itertools.pairwise(edges))
+
+
+def test_a_click_stands_out_of_the_clips_own_noise_where_it_is() -> None:
+    loud, when = heard(with_tone(noise(), 1.5, 0.1, 2500.0, 6000.0)).loudest(0.0, 3.0) or (0.0, 0.0)
+    assert when == pytest.approx(1.504, abs=0.006)
+    # Twice the size is 6 dB more; a tenth of a second away nothing is heard of it.
+    louder, _ = heard(with_tone(noise(), 1.5, 0.2, 2500.0, 6000.0)).loudest(0.0, 3.0) or (0.0, 0.0)
+    assert louder - loud == pytest.approx(6.0, abs=0.5)
+    assert (heard(with_tone(noise(), 1.5, 0.1, 2500.0, 6000.0)).loudest(1.6, 3.0) or (99.0, 0.0))[0] < loud - 15
+
+
+def test_a_thud_or_a_whistle_is_no_click() -> None:
+    for tones in ((90.0, 150.0), (6000.0,)):
+        told, _ = heard(with_tone(noise(), 1.5, 0.3, *tones)).loudest(0.0, 3.0) or (99.0, 0.0)
+        assert told < 20, tones
+
+
+@pytest.mark.parametrize(("begins_s", "pieces"), [(0.0, 7), (0.25, 1), (-0.25, 3)])
+def test_however_sound_comes_in_and_wherever_it_begins_a_click_is_when_it_was(begins_s: float, pieces: int) -> None:
+    _, when = heard(with_tone(noise(), 1.5, 0.1, 2500.0, 6000.0), begins_s, pieces).loudest(0.0, 4.0) or (0.0, 0.0)
+    assert when == pytest.approx(1.504 + begins_s, abs=0.006)
+
+
+def test_without_sound_nothing_clicks(small: Path) -> None:
+    assert not clicks_of(small)
+    assert clicks_of(small).loudest(0.0, 1.0) is None
+    assert not clicks_in(iter(()))
+    # Digital silence is no loud noise.
+    assert np.abs(heard(np.zeros(RATE_HZ, np.float32)).db).max() == 0

@@ -7,15 +7,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from math import cos, hypot, radians, sin, sqrt
+from math import atan2, cos, degrees, hypot, radians, sin, sqrt
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from atleta.events.families import FAMILY_OF_KIND
+from atleta.events.families import EVENTS, FAMILY_OF_KIND
+from atleta.footage import Clicks
 from atleta.measures import LiftData, Value, measure_lift
+from atleta.measures.posture import RELATIONS
 from atleta.measures.registry import declarations
 from atleta.measures.start import solved_start
 from atleta.motion import BarMotion, BodyMotion
@@ -99,7 +101,7 @@ def ramp(start: float, stop: float, low: float, high: float) -> np.ndarray:
 
 PULL = {
     "lift_off": 0.5, "knee": 1.0, "contact": 1.3, "extension": 1.45, "peak_speed": 1.5, "apex": 1.5 + 2 / G, "meet": 1.8, "bottom": 2.0,
-    "low_point": 2.0, "stand": 3.0, "release": 3.6,
+    "low_point": 2.0, "lockout": 2.1, "stand": 3.0, "release": 3.6,
 }  # fmt: skip
 MET_M_S = 0.3 * G - 2.0
 RISE = ((0.0, (0.0,)), (0.5, (0.0, 1.0)), (1.5, (2.0, -G / 2)))
@@ -118,7 +120,7 @@ LOW_M = MET_M - MET_M_S * 0.1
 SHIN, THIGH, TRUNK = 66 + 8 * CLOCK, 165 - 25 * CLOCK, 40 + 15 * CLOCK
 # Both feet go up by 2 cm for two tenths of a second, and come down 4 cm ahead.
 FEET_UP = np.where((CLOCK > 1.55) & (CLOCK < 1.75), 0.02, 0.0)
-FEET_ON = np.where(CLOCK > 1.7, 0.04, 0.0)
+FEET_ON = np.where(CLOCK > 1.72, 0.04, 0.0)
 HEEL_X, TOE_X = -0.10, 0.16
 
 
@@ -140,7 +142,7 @@ def posed(time_s: float) -> dict[str, Place]:
     knee = (0.40 * cos(shin), 0.10 + 0.40 * sin(shin))
     hip = (knee[0] + 0.42 * cos(thigh), knee[1] + 0.42 * sin(thigh))
     shoulder = (hip[0] + 0.50 * cos(trunk), hip[1] + 0.50 * sin(trunk))
-    foot = 0.04 if time_s > 1.7 else 0.0
+    foot = 0.04 if time_s > 1.72 else 0.0
     return {"knee": knee, "hip": hip, "shoulder": shoulder, "mid_foot": (0.03 + foot, 0.0)}
 
 
@@ -151,7 +153,7 @@ def s(share: float) -> float:
 # Bar forward of its place at lift-off, m.
 BAR_X = {
     "lift_off": 0.0, "knee": -0.05 * s(0.25), "contact": -0.05, "extension": -0.05 + 0.09 * s(0.5),
-    "apex": 0.04 - 0.03 * s((PULL["apex"] - 1.6) / 0.2), "meet": 0.01, "bottom": 0.01,
+    "apex": 0.04 - 0.03 * s((PULL["apex"] - 1.6) / 0.2), "meet": 0.01, "bottom": 0.01, "lockout": 0.01,
 }  # fmt: skip
 BAR_Y = {"lift_off": DISC, "knee": DISC + 0.25, "contact": DISC + 0.64, "extension": DISC + 0.95**2, "bottom": LOW_M}
 POWER = LOAD * (2.0 + G)
@@ -170,7 +172,7 @@ BAR_ALONE = {
     "meet_speed": MET_M_S,
     "drop_to_bottom": 100 * (APEX_M - LOW_M),
     "bounces": 1.0,
-    **{f"bar_x@{event}": 100 * BAR_X[event] for event in ("knee", "contact", "apex", "meet", "bottom")},
+    **{f"bar_x@{event}": 100 * BAR_X[event] for event in ("knee", "contact", "apex", "meet", "bottom", "lockout")},
     "bar_forward_before_knee": 3.0,
     "bar_forward_max": 4.0,
     "bar_back_max": -5.0,
@@ -185,6 +187,7 @@ BAR_ALONE = {
     "peak_power": POWER * 2.0,
     "mean_power": POWER * 1.0 / 1.0,
     "time_lift_off_knee": 0.5,
+    "time_extension_apex": 0.05 + 2 / G,
     "time_apex_meet": 0.3 - 2 / G,
     "time_meet_bottom": 0.2,
     "time_bottom_stand": 1.0,
@@ -193,14 +196,17 @@ BAR_ALONE = {
 }
 
 
-def postures(events: Sequence[str], when: Mapping[str, float]) -> dict[str, float]:
+def postures(events: Sequence[str], when: Mapping[str, float], toe: Callable[[float], Place] = lambda _: (TOE_X, 0.0)) -> dict[str, float]:
     """Angles of a lifter whose segments turn evenly."""
     made = {}
     for event in events:
+        x, y = toe(when[event])
         shin, thigh, trunk = 66 + 8 * when[event], 165 - 25 * when[event], 40 + 15 * when[event]
         made |= {
             f"shin_angle@{event}": shin, f"thigh_angle@{event}": thigh, f"trunk_angle@{event}": trunk,
             f"knee_angle@{event}": 180 - (thigh - shin), f"hip_angle@{event}": 180 - thigh + trunk, f"elbow_angle@{event}": 90.0,
+            # The ankle is 10 cm up.
+            f"ankle_angle@{event}": shin + degrees(atan2(0.10 - y, x)),
         }  # fmt: skip
     return made
 
@@ -234,11 +240,18 @@ def grabbed(event: str) -> Place:
     return 0.09 + BAR_X[event], BAR_Y[event]
 
 
-PULL_POSTURES = ("lift_off", "knee", "contact", "extension", "bottom")
+def pulled_toe(time_s: float) -> Place:
+    """Where the toes are, as `FEET_ON` and `FEET_UP` say."""
+    return TOE_X + (0.04 if time_s > 1.72 else 0.0), 0.02 if 1.55 < time_s < 1.75 else 0.0
+
+
+PULL_POSTURES = ("lift_off", "knee", "contact", "extension", "meet", "bottom")
 OWN = solved_start(LENGTHS, STATURE, DISC)
 CHAINED = {
-    **postures(PULL_POSTURES, PULL),
-    **relations(PULL_POSTURES, PULL),
+    **postures(PULL_POSTURES, PULL, pulled_toe),
+    **postures(("apex",), PULL, pulled_toe),
+    **relations((*PULL_POSTURES, "apex"), PULL),
+    **{f"upper_arm_angle@{event}": -90.0 for event in ("lift_off", "knee", "contact", "extension")},
     "feet_shift": 4.0,
     "depth": depth_at(2.0),
     "hip_height_against_start": 100 * (posed(0.5)["hip"][1] - OWN.points_m["hip"][1]),
@@ -315,10 +328,10 @@ def test_balance_is_where_bar_and_body_weigh_against_each_other_over_the_foot() 
     held = pulled()
     stacked = {name: at(0.05, 0.9) for name in ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle")}
     body_kg = BODY_KG_PER_M2 * STATURE**2
-    foot = 2 * 0.0145 * 0.03
-    for event in ("lift_off", "knee", "contact"):
+    for event in ("lift_off", "knee", "contact", "bottom"):
+        foot, ahead = 2 * 0.0145 * (0.07 if event == "bottom" else 0.03), 0.07 if event == "bottom" else 0.03
         weighed = (body_kg * ((1 - 2 * 0.0145) * 0.05 + foot) + LOAD * (0.09 + BAR_X[event])) / (body_kg + LOAD)
-        assert told(with_joints(held, **stacked), f"balance@{event}") == pytest.approx(100 * (weighed - 0.03), abs=0.05)
+        assert told(with_joints(held, **stacked), f"balance@{event}") == pytest.approx(100 * (weighed - ahead), abs=0.05)
 
 
 def test_shins_are_upright_where_the_bar_has_come_to() -> None:
@@ -334,6 +347,50 @@ def test_a_trunk_that_opens_before_the_bar_is_ten_centimetres_above_the_knee_ope
     # The bar is 10 cm above a knee at 0.385 m half a second after lift-off and opens at 30° a second from 0.8 s on.
     held = with_joints(pulled(), **chain(SHIN, THIGH, ramp(0.8, 1.4, 40.0, 58.0)) | {"knee": at(0.1, DISC + 0.25 - 0.10)})
     assert told(held, "trunk_opened_early") == pytest.approx(30 * 0.2, abs=0.2)
+
+
+def test_the_bar_is_so_high_above_the_knee_when_the_trunk_has_opened_by_eight_degrees() -> None:
+    # At 30° a second from 0.8 s on that is at 1.067 s.
+    held = with_joints(pulled(), **chain(SHIN, THIGH, ramp(0.8, 1.4, 40.0, 58.0)) | {"knee": at(0.1, 0.45)})
+    opened_s = 0.8 + 8 / 30
+    assert told(held, "trunk_opening_height") == pytest.approx(100 * (DISC + (opened_s - 0.5) ** 2 - 0.45), abs=0.5)
+
+
+def test_between_the_first_pull_and_contact_postures_are_those_of_their_instants() -> None:
+    turns = {"first_pull_end": 1.05, "rebend": 1.2}
+    held = with_events(pulled(), **turns)
+    for name, value in postures(tuple(turns), turns).items():
+        assert told(held, name) == pytest.approx(value, rel=1e-3), name
+    for event, when in turns.items():
+        assert told(held, f"upper_arm_angle@{event}") == pytest.approx(-90.0)
+        here = posed(when)
+        assert told(held, f"hip_above_knee@{event}") == pytest.approx(100 * (here["hip"][1] - here["knee"][1]), abs=0.02)
+    assert told(held, "time_knee_rebend") == pytest.approx(0.2)
+    assert told(held, "time_rebend_extension") == pytest.approx(0.25)
+
+
+def test_shoulders_go_up_before_the_arms_bend_or_after_them() -> None:
+    # Shoulders rise off the trunk by 2 cm from 1.32 to 1.36 s; elbows close from 180° by 300° a second.
+    def shrugged(bent_s: float) -> LiftData:
+        shoulder = at(0.0, 1.2 + 0.5 * np.clip(CLOCK - 1.32, 0, 0.1))
+        elbow = shoulder - [0.0, 0.28]
+        closing = np.radians(180 - 300 * np.clip(CLOCK - bent_s, 0, 0.3))
+        wrist = elbow + 0.25 * np.stack([np.sin(closing), np.cos(closing)], axis=1)
+        return with_joints(pulled(), hip=at(0.0, 0.7), shoulder=shoulder, elbow=elbow, wrist=wrist)
+
+    assert told(shrugged(1.42), "shrug_lead") == pytest.approx(1000 * (1.42 + 0.04 - 1.36), abs=2 * FRAME_MS)
+    assert told(shrugged(1.305), "shrug_lead") == pytest.approx(1000 * (1.305 + 0.04 - 1.36), abs=2 * FRAME_MS)
+    assert isinstance(measure_lift("pull", with_joints(pulled(), **{}))["shrug_lead"], str)
+
+
+def test_a_click_is_told_as_loud_and_as_late_as_it_is_heard() -> None:
+    db = np.zeros(4000)
+    db[[1200, 1330, 1500]] = 30.0, 24.0, 60.0
+    heard = replace(pulled(), clicks=Clicks(db), sound_late_s=0.015)
+    # The loudest within 0.12 s of contact, its way to the phone taken off; a bar that lands elsewhere is louder.
+    assert told(heard, "contact_click") == 30.0
+    assert told(heard, "contact_click_after") == pytest.approx(1200.5 - 15 - 1300)
+    assert "no sound" in str(measure_lift("pull", pulled())["contact_click"])
 
 
 def test_gaps_count_from_the_surface_of_the_shaft_to_that_of_thigh_and_trunk() -> None:
@@ -362,6 +419,8 @@ def test_knees_bend_again_by_what_they_close_and_the_bar_loses_what_speed_it_los
     held = with_joints(pulled(), **chain(np.full(len(CLOCK), 75.0), 75 + 180 - knee, TRUNK))
     held = with_events(held, first_pull_end=1.05, rebend=1.2)
     assert told(held, "knee_rebend_pull") == pytest.approx(12.0, abs=0.05)
+    # Only one of both, set by a coach, tells nothing.
+    assert isinstance(measure_lift("pull", with_events(pulled(), rebend=1.2))["knee_rebend_pull"], str)
     slowed = np.interp(CLOCK, (0.5, 1.05, 1.15, 1.5), (0.0, 1.2, 1.05, 2.0))
     assert told(replace(held, motion=replace(held.motion, vy_m_s=slowed)), "transition_velocity_loss") == pytest.approx(0.15, abs=0.01)
 
@@ -369,6 +428,11 @@ def test_knees_bend_again_by_what_they_close_and_the_bar_loses_what_speed_it_los
 def test_heels_and_elbows_lead_by_the_time_from_where_they_give_to_contact_and_extension() -> None:
     heels = with_joints(pulled(), heel=at(HEEL_X, np.clip(CLOCK - 1.0, 0, 0.4) * 0.1))
     assert told(heels, "heel_rise_lead") == pytest.approx(50, abs=FRAME_MS)
+    up = {
+        event: told(with_events(heels, first_pull_end=1.05, rebend=1.2), f"heel_rise@{event}")
+        for event in ("knee", "rebend", "contact", "extension")
+    }
+    assert up == pytest.approx({"knee": 0.0, "rebend": 2.0, "contact": 3.0, "extension": 4.0}, abs=0.01)
     # An elbow that closes from 175° by 100° a second from 1.1 s on has closed by 12° at 1.22 s.
     closing = np.radians(175 - 100 * np.clip(CLOCK - 1.1, 0, 0.5))
     elbow = at(0.0, 1.0)
@@ -486,9 +550,20 @@ def received_m() -> float:
     return hip + LENGTHS["trunk"] + sqrt(arm**2 - aside**2) - 0.01
 
 
-JERK_POSTURES = ("dip_start", "dip_bottom", "lockout")
+JERK_POSTURES = ("dip_start", "dip_bottom", "drive_end", "low_point", "lockout")
+
+
+def jerked_toe(time_s: float) -> Place:
+    """Mid-way between both feet's toes."""
+    return TOE_X + 0.05 * min(max((time_s - 1.2) / 0.15, 0.0), 1.0), 0.03
+
+
 JERKED = {
-    **postures(JERK_POSTURES, JERK),
+    **postures(JERK_POSTURES, JERK, jerked_toe),
+    "upper_arm_angle@lockout": 12 - 20 * 1.45,
+    **{f"heel_rise@{event}": 0.0 for event in ("dip_bottom", "drive_end")},
+    "bar_shoulder_offset@rack": 100 * (0.05 - posed(0.5)["shoulder"][0]),
+    "wrist_offset@lockout": 100 * (0.10 - posed(1.45)["shoulder"][0] - 0.28 * cos(radians(12 - 20 * 1.45))),
     "dip_depth": 16.0,
     "dip_depth_stature": 16.0 / STATURE,
     "dip_time": 0.4,
@@ -523,9 +598,9 @@ def test_a_jerk_is_measured_as_its_formulas_say(name: str) -> None:
 def test_the_balance_of_a_dip_is_that_of_bar_and_body_over_the_foot() -> None:
     stacked = {name: at(0.05, 0.9) for name in ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle")}
     body_kg = BODY_KG_PER_M2 * STATURE**2
-    for event, x in (("dip_start", 0.05), ("dip_bottom", 0.07)):
-        weighed = (body_kg * ((1 - 2 * 0.0145) * 0.05 + 2 * 0.0145 * 0.03) + LOAD * x) / (body_kg + LOAD)
-        assert told(with_joints(jerked(), **stacked), f"balance@{event}") == pytest.approx(100 * (weighed - 0.03), abs=0.05)
+    for event, x, foot in (("dip_start", 0.05, 0.03), ("dip_bottom", 0.07, 0.03), ("lockout", 0.10, 0.08)):
+        weighed = (body_kg * ((1 - 2 * 0.0145) * 0.05 + 2 * 0.0145 * foot) + LOAD * x) / (body_kg + LOAD)
+        assert told(with_joints(jerked(), **stacked), f"balance@{event}") == pytest.approx(100 * (weighed - foot), abs=0.05)
 
 
 def test_a_trunk_that_tips_in_the_dip_tips_by_what_it_tips() -> None:
@@ -543,6 +618,7 @@ def test_in_a_split_the_front_shin_the_back_knee_and_the_foot_that_steps_first()
     hip = legs["far_knee"] + LENGTHS["thigh"] * np.array([cos(radians(75)), sin(radians(75))])
     held = with_joints(jerked(), **ankles, **legs, hip=hip)
     assert told(held, "front_shin_off_vertical") == pytest.approx(6.0, abs=0.01)
+    assert told(held, "front_shin_angle") == pytest.approx(84.0, abs=0.01)
     assert told(held, "back_knee_angle") == pytest.approx(180 - 35.0, abs=0.01)
     back = 0.35 * ramp(2.0, 2.3, 0.0, 1.0)
     front = with_joints(jerked(), near_heel=at(0.35 - back, 0.03), near_toe=at(0.61 - back, 0.03))
@@ -585,16 +661,25 @@ def squatted(kind: str = "overhead_squat") -> LiftData:
 
 def squat_relations() -> dict[str, float]:
     here, x = posed(1.5), 0.09 + 0.03 - 0.02 * s(0.5)
+    stood = posed(0.5)
+    before = {
+        "shoulder_over_bar": stood["shoulder"][0] - 0.09, "knee_over_bar": stood["knee"][0] - 0.09,
+        "hip_bar_distance": 0.09 - stood["hip"][0],
+        "bar_over_ball": 0.09 - 0.082, "bar_over_midfoot": 0.09 - 0.03, "hip_height": stood["hip"][1],
+        "hip_above_knee": stood["hip"][1] - stood["knee"][1],
+    }  # fmt: skip
     made = {
         "shoulder_over_bar": here["shoulder"][0] - x, "knee_over_bar": here["knee"][0] - x, "hip_bar_distance": x - here["hip"][0],
         "bar_over_ball": x - 0.082, "bar_over_midfoot": x - 0.03, "hip_height": here["hip"][1],
         "hip_above_knee": here["hip"][1] - here["knee"][1], "wrist_offset": x - here["shoulder"][0] - 0.28 * cos(radians(15)),
     }  # fmt: skip
-    return {f"{name}@bottom": 100 * value for name, value in made.items()}
+    return {f"{name}@bottom": 100 * value for name, value in made.items()} | {
+        f"{name}@descent_start": 100 * value for name, value in before.items()
+    }
 
 
 SQUATTED = {
-    **postures(("bottom",), SQUAT),
+    **postures(("descent_start", "bottom"), SQUAT),
     **squat_relations(),
     "depth": depth_at(1.5),
     "torso_shin_difference": abs((40 + 15 * 1.5) - (66 + 8 * 1.5)),
@@ -614,6 +699,8 @@ def test_a_squat_is_measured_as_its_formulas_say(name: str) -> None:
 
 def test_a_front_squat_has_elbows_and_hips_that_rise_with_the_shoulders() -> None:
     assert told(squatted("front_squat"), "front_rack_elbow") == pytest.approx(15.0, abs=1e-6)
+    sits = 100 * (0.09 + 0.03 - 0.02 * s(0.5) - posed(1.5)["shoulder"][0])
+    assert told(squatted("front_squat"), "bar_shoulder_offset@rack") == pytest.approx(sits, abs=0.03)
     up = np.clip((CLOCK - 1.5) / 1.5, 0, 1)
     held = with_joints(squatted(), hip=at(-0.2, 0.4 + 0.6 * up), shoulder=at(0.0, 1.0 + 0.5 * up))
     assert told(held, "hip_shoulder_rise_ratio@stand") == pytest.approx(1.2, rel=0.01)
@@ -644,13 +731,18 @@ BY_THEMSELVES = {
         "trunk_opened_early", "bar_thigh_gap_max", "bar_body_gap_after_contact", "transition_velocity_loss", "heel_rise_lead",
         "arm_bend_lead", "knee_hip_extension_lag", "hip_at_knee_extension", "hip_forward_speed@contact", "lean_back", "extension_knee",
         "overpull", "bar_shoulder_gap", "front_rack_elbow", "elbow_to_knee", "press_out", "elbow_lock_delay", "feet_air_time",
-        "hip_shoulder_rise_ratio@stand", *HELD_FOR,
+        "hip_shoulder_rise_ratio@stand", *HELD_FOR, *postures(("first_pull_end", "rebend"), {"first_pull_end": 0, "rebend": 0}),
+        *(f"{name}@{event}" for name in (*RELATIONS, "upper_arm_angle") for event in ("first_pull_end", "rebend")),
+        *(f"heel_rise@{event}" for event in ("knee", "rebend", "contact", "extension")), "balance@bottom", "balance@rebend",
+        "trunk_opening_height", "shrug_lead", "time_knee_rebend", "time_rebend_extension", "contact_click", "contact_click_after",
+        "bar_shoulder_offset@rack",
     },
     "jerk": {
-        "balance@dip_start", "balance@dip_bottom", "front_shin_off_vertical", "back_knee_angle", "recovery_order", "knee_rebend",
+        "balance@dip_start", "balance@dip_bottom", "balance@lockout", "front_shin_angle",
+        "front_shin_off_vertical", "back_knee_angle", "recovery_order", "knee_rebend",
         "drive_extension_knee", "press_out",
     },
-    "squat": {"front_rack_elbow", "hip_shoulder_rise_ratio@stand", *HELD_FOR},
+    "squat": {"front_rack_elbow", "hip_shoulder_rise_ratio@stand", "bar_shoulder_offset@rack", "balance@bottom", *HELD_FOR},
 }  # fmt: skip
 
 
@@ -671,6 +763,8 @@ def test_whatever_stretch_of_the_lifter_is_unknown_and_wherever_events_are_every
     unknown = (first > CLOCK) | (last < CLOCK) if rng.random() < 0.5 else (first < CLOCK) & (last > CLOCK)
     points[unknown], grip[unknown] = np.nan, np.nan
     events = {name: float(np.clip(when + rng.normal(0, 0.3), 0, CLOCK[-1])) for name, when in here.events_s.items() if rng.random() < 0.9}
+    # A coach may set any event of the family, with or without those about it.
+    events |= {name: float(rng.uniform(0, CLOCK[-1])) for name in EVENTS[FAMILY_OF_KIND[here.kind]] if rng.random() < 0.2}
     lifter = replace(here.lifter, points=points, bar=grip)
     for name, value in measure_lift(FAMILY_OF_KIND[here.kind], replace(here, body=lifter, events_s=events)).items():
         assert isinstance(value, str) or np.isfinite(value.value), name

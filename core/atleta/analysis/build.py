@@ -13,7 +13,7 @@ from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
 from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
 from ..events.families import RACKED, RECEIVED, SNATCHES
-from ..footage import ClipInfo
+from ..footage import Clicks, ClipInfo
 from ..motion import (
     JOINTS,
     BarTrack,
@@ -31,7 +31,7 @@ from ..motion.body.scene import near_face_m
 from ..tracking import DiscTrack, RawTracks, Shake, apply_corrections, choose_lifted, near_face, without
 from .calibrate import calibrate
 from .drawing import lines_of
-from .lift import BODY_AFTER_S, BODY_BEFORE_S, lift_part
+from .lift import BODY_AFTER_S, BODY_BEFORE_S, bar_as_well, lift_part
 from .settings import Settings
 from .told import long_clip, no_lift, on_blocks, out_of_sight, slow_clock, warning
 
@@ -119,7 +119,8 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
                 )
             )
         body = fitted_body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
-        lifts = [lift_part(bar, lift, calibration, heights, body, settings) for bar, lift in found]
+        as_well = {bar.first_frame: bar_as_well(bar, calibration) for bar, _ in found}
+        lifts = [lift_part(bar, as_well[bar.first_frame], lift, calibration, heights, body, raw.clicks, settings) for bar, lift in found]
         warnings.extend(long_clip(raw, lifts, settings.trim))
         warnings.extend(out_of_sight(raw, track, bars))
 
@@ -192,7 +193,9 @@ def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTr
     played_hz = 1 / float(np.median(steps)) if len(steps) else 30.0
     if capture_rate_hz is None:
         return raw, played_hz
-    return replace(raw, frame_time_s=raw.frame_time_s * played_hz / capture_rate_hz), capture_rate_hz
+    # What is heard of a file that plays more slowly than it was taken, if anything, is not on the pictures' clock.
+    true_s = raw.frame_time_s * played_hz / capture_rate_hz
+    return replace(raw, frame_time_s=true_s, clicks=Clicks(np.empty(0))), capture_rate_hz
 
 
 def fitted_body(

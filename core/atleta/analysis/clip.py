@@ -7,9 +7,10 @@ from dataclasses import replace
 from pathlib import Path
 
 import cv2
+import numpy as np
 
 from ..document import Document
-from ..footage import ClipInfo, content_hash, probe, read_frames
+from ..footage import Clicks, ClipInfo, FootageError, clicks_of, content_hash, probe, read_frames
 from ..tracking import Box, DiscTracker, RawTracks, ShakeWatch, choose_lifted, edges, find_uprights, follow_lifter
 from .build import build_document
 from .settings import Settings
@@ -45,7 +46,7 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
             upright.append(edges(luma))
         if on_progress and frame.index % 10 == 0:
             on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
-    raw = replace(tracker.finish(), shake=shake.finish(), uprights=find_uprights(upright))
+    raw = replace(tracker.finish(), shake=shake.finish(), uprights=find_uprights(upright), clicks=_clicks(path))
 
     def looked(share: float) -> None:
         if on_progress:
@@ -60,6 +61,14 @@ def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_pro
     _alone()
     people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
     return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
+
+
+def _clicks(path: Path) -> Clicks:
+    """What clicks in the clip's sound. One that cannot be read is as good as none: the pictures tell the rest."""
+    try:
+        return clicks_of(path)
+    except FootageError:
+        return Clicks(np.empty(0))
 
 
 def _alone() -> None:

@@ -35,7 +35,7 @@ def findings_of(
     found = strong or {id for id, v in verdicts.items() if v.level == "watch"} - settings.dismissed
     fine = {id for id, v in verdicts.items() if v.level == "fine"} | settings.dismissed
     chain = explain(catalogue, found, fine - settings.added)
-    rows = [_judged(verdict, chain, verdict.fault.id in settings.added) for verdict in verdicts.values()]
+    rows = [_judged(verdict, known, chain, verdict.fault.id in settings.added) for verdict in verdicts.values()]
     rows += [_plain(catalogue.faults[fault], "seen", "", chain) for fault in sorted(settings.added - set(verdicts))]
     if missed and missed not in settings.added:
         says = f"The bar came down {WHERE[outcome.how]}." if outcome else ""
@@ -49,12 +49,17 @@ def findings_of(
     return rows, _story(catalogue, rows, chain, verdicts, found)
 
 
-def _judged(verdict: Finding, chain: dict[str, tuple[bool, list[str]]], added: bool) -> dict[str, Any]:
+def _judged(
+    verdict: Finding, known: Mapping[str, Measured], chain: dict[str, tuple[bool, list[str]]], added: bool
+) -> dict[str, Any]:  # fmt: skip
     """A measured fault's row; what the coach has seen stands as seen, whatever the number says beside it."""
     fault = verdict.fault
     seen = added and verdict.level not in ("fault", "watch")
     template = fault.good if verdict.level == "fine" else fault.says
     says = template.format(**_told(verdict.evidence)) if verdict.level != "cannot_tell" else f"Cannot tell: {verdict.reason}."
+    if verdict.level in ("fault", "watch"):
+        says += "".join(f" {one.says.format(**{one.measure: spoken(known[one.measure].value, known[one.measure].unit)})}"
+                        for one in verdict.supported)  # fmt: skip
     row = _plain(fault, "seen" if seen else verdict.level, "" if seen else says, chain)
     return row | {
         "probability": None if seen else rounded(verdict.probability, 4),
@@ -153,7 +158,7 @@ def spoken(value: float | None, unit: str) -> Spoken:
     """A measure inside a sentence: the digits that its unit deserves, and the unit."""
     if value is None:
         return Spoken("unknown")
-    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "count": 0, "spreads": 1}.get(unit, 1)
+    digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "dB": 0, "count": 0, "spreads": 1}.get(unit, 1)
     # z: nothing is said to be less than zero by nothing.
     number = f"{value:z.{digits}f}".replace("-", "−")
     return Spoken(number if unit in ("–", "count", "spreads") else f"{number}°" if unit == "°" else f"{number} {unit}")

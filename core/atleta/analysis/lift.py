@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -16,6 +16,7 @@ from ..events.joints import jerk_joint_events, pull_joint_events, shows_contact,
 from ..events.lifts import STANDS_IN_FROM_STATURE
 from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
+from ..footage import Clicks
 from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
 from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motions, body_motion
 from .findings import findings_of
@@ -27,6 +28,8 @@ DRAWS = 18
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
 # Where a filter cuts off is a choice too, and what is quick depends on it: draws are made with these shares of the chosen cut-off.
 CUTOFFS = (0.75, 1.0, 1.33)
+# How far a phone stands where nothing tells, and how fast sound comes to it.
+USUAL_DISTANCE_M, SOUND_M_S = 5.0, 343.0
 # The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
 SAGITTAL_WITHIN_DEG = 20.0
 # A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
@@ -38,17 +41,41 @@ CONTACT_SD_S = 0.008
 # lengths; how deep folded hips are against the knees (cm); how far a trunk opens, of which the largest is told (°); and when a knee turns,
 # a foot steps (the fit lets it leap) or lands (the one behind slides to where it stays).
 FIT_SD = {"hip_forward_speed@contact": 0.3, "bar_surplus": 1.5, "drive_extension_hip": 6.0, "depth": 1.5, "trunk_opened_early": 2.5}
+# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells.
+HEARD_SD = {"contact_click": 1.0, "contact_click_after": 0.5}
 FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
 
 
+def bar_as_well(bar: BarTrack, calibration: Calibration) -> list[BarMotion]:
+    """The bar's motion as it might as well have come out, `DRAWS` times: pixel noise, filter, scale and plumb drawn anew."""
+    rng = np.random.default_rng(20_000 + len(bar.time_s))
+    stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px, DRAWS)
+    lean = np.radians(rng.normal(0, calibration.plumb_sd_deg, DRAWS))
+    x, y = bar.x_m[:, None], bar.y_m[:, None]
+    drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + bar.drawn_off(rng, DRAWS)
+    drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + bar.drawn_off(rng, DRAWS)
+    kinds = len(CUTOFFS)
+    return [
+        motion
+        for k, share in enumerate(CUTOFFS)
+        for motion in bar_motions(_filtered_at(bar, share), drawn_x[:, k::kinds], drawn_y[:, k::kinds])
+    ]
+
+
 def lift_part(
-    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, joints: JointTracks | None, settings: Settings
-) -> dict[str, Any]:
-    """One lift of the document: events, bar, measures and findings, each with its uncertainty."""
+    bar: BarTrack, as_well: Sequence[BarMotion], lift: Lift, calibration: Calibration, heights: BodyHeights | None,
+    joints: JointTracks | None, clicks: Clicks, settings: Settings,
+) -> dict[str, Any]:  # fmt: skip
+    """One lift of the document: events, bar, measures and findings, each with its uncertainty.
+
+    Args:
+        as_well: the bar's motion as `bar_as_well` draws it, for all lifts of the same bar.
+    """
     family = FAMILY_OF_KIND[lift.kind]
     radius_m = calibration.scale.disc_diameter_m / 2
     motion = bar.motion
     body, no_body = _lifter(joints, bar, lift, settings)
+    late_s = (joints.distance_m if joints else USUAL_DISTANCE_M) / SOUND_M_S
     told = _told_by_joints(body, lift.kind, lift.events_s)
     said = _set_events(bar, lift, settings)
     lift = replace(lift, events_s=lift.events_s | told | said)
@@ -57,12 +84,12 @@ def lift_part(
     def data_of(motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None) -> LiftData:
         return LiftData(
             _on_floor(motion, at, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m, lift.kind, body,
-            no_body, settings.usual_speed,
+            no_body, settings.usual_speed, clicks, late_s,
         )  # fmt: skip
 
     data = data_of(motion, lift, events, body)
     values = measure_lift(family, data)
-    event_draws, measure_draws = _spread(bar, lift, calibration, heights, body, family, data_of, said)
+    event_draws, measure_draws = _spread(bar, as_well, lift, calibration, heights, body, family, data_of, said)
 
     frame_s = 1 / bar.rate_hz
     start, stop = motion.frame_at(lift.start_s), motion.frame_at(lift.stop_s)
@@ -170,30 +197,20 @@ def _told_by_joints(body: BodyMotion | None, kind: str, events: dict[str, float]
 
 
 def _spread(
-    bar: BarTrack, lift: Lift, calibration: Calibration, heights: BodyHeights | None, lifter: BodyMotion | None, family: str,
-    data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData], said: Mapping[str, float],
+    bar: BarTrack, as_well: Sequence[BarMotion], lift: Lift, calibration: Calibration, heights: BodyHeights | None,
+    lifter: BodyMotion | None, family: str, data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData],
+    said: Mapping[str, float],
 ) -> tuple[dict[str, list[float]], dict[str, list[float]]]:  # fmt: skip
-    """Events and measures of the lift as they might as well have come out: pixel noise, filter, scale, plumb, stature, joints and frame
-    interval drawn anew `DRAWS` times, and the whole chain from filter to measure run on each draw."""
-    rng = np.random.default_rng(20_000 + len(bar.time_s))
+    """Events and measures of the lift as they might as well have come out: for every draw of the bar stature, joints and frame interval
+    drawn anew, and the whole chain from filter to measure run on it."""
+    rng = np.random.default_rng(20_001 + len(bar.time_s))
     # What a coach set must not change what everything else draws.
     own = np.random.default_rng(30_000 + len(bar.time_s))
     radius_m = calibration.scale.disc_diameter_m / 2
     event_draws: dict[str, list[float]] = {}
     measure_draws: dict[str, list[float]] = {}
-    stretch = 1 + rng.normal(0, calibration.scale.sd / calibration.scale.m_per_px, DRAWS)
-    lean = np.radians(rng.normal(0, calibration.plumb_sd_deg, DRAWS))
-    x, y = bar.x_m[:, None], bar.y_m[:, None]
-    drawn_x = stretch * (x * np.cos(lean) - y * np.sin(lean)) + bar.drawn_off(rng, DRAWS)
-    drawn_y = stretch * (y * np.cos(lean) + x * np.sin(lean)) + bar.drawn_off(rng, DRAWS)
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
-    kinds = len(CUTOFFS)
-    motions = [
-        motion
-        for k, share in enumerate(CUTOFFS)
-        for motion in bar_motions(_filtered_at(bar, share), drawn_x[:, k::kinds], drawn_y[:, k::kinds])
-    ]
-    for motion, drawn in zip(motions, lifters, strict=True):
+    for motion, drawn in zip(as_well, lifters, strict=True):
         body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
         events |= _told_by_joints(drawn, lift.kind, events)
@@ -210,7 +227,7 @@ def _spread(
         rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
         for name, value in measure_lift(family, data_of(motion, rest, events, drawn)).items():
             if isinstance(value, Value):
-                left_out = rng.normal(0, FIT_SD[name]) if from_fit and name in FIT_SD else 0.0
+                left_out = rng.normal(0, FIT_SD[name]) if from_fit and name in FIT_SD else rng.normal(0, HEARD_SD.get(name, 0.0))
                 measure_draws.setdefault(name, []).append(value.value + left_out)
     return event_draws, measure_draws
 

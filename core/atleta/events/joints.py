@@ -183,11 +183,16 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
 def _still_before(body: BodyMotion, off_s: float) -> float | None:
     """The last instant before lift-off at which hips, shoulders and bar stood still; or moved no faster than noise lets them seem to, less
     how long they took to get so quick."""
-    speeds = {name: np.hypot(body.speed(body.x(name)), body.speed(body.y(name))) for name in ("hip", "shoulder", "bar")}
+    # What comes after lift-off says nothing of it, but for the speed in the last frame before.
+    until = slice(0, int(np.searchsorted(body.time_s, off_s, side="right")) + 2)
+    time = body.time_s[until]
+    speeds = {
+        name: np.hypot(*np.gradient(body.place(name)[until, :2], time, axis=0).T) for name in ("hip", "shoulder", "bar")
+    }  # fmt: skip
     doubts = {name: 0.0 if name == "bar" else body.doubt_m_s(name, off_s) for name in speeds}
-    still = (body.time_s <= off_s) & np.all([speed < STILL_M_S + doubts[name] for name, speed in speeds.items()], axis=0)
+    still = (time <= off_s) & np.all([speed < STILL_M_S + doubts[name] for name, speed in speeds.items()], axis=0)
     stood = np.flatnonzero(still)
-    return min(set_out(body.time_s, speed, int(stood[-1])) for speed in speeds.values()) if len(stood) else None
+    return min(set_out(time, speed, int(stood[-1])) for speed in speeds.values()) if len(stood) else None
 
 
 def _bent_again(t: Floats, knees: Floats, start_s: float, stop_s: float) -> tuple[float, float] | None:

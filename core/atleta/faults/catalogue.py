@@ -48,6 +48,16 @@ class Condition:
 
 
 @dataclass(frozen=True)
+class Support:
+    """What makes a fault likelier, seen or heard with it: a measure that is `least` or more multiplies its odds. Alone it is no fault."""
+
+    measure: str
+    least: float
+    odds: float
+    says: str
+
+
+@dataclass(frozen=True)
 class Fault:
     """One fault: how it is called, when in the lift it happens, and, if it is measured, by what."""
 
@@ -63,6 +73,7 @@ class Fault:
     drills: tuple[str, ...]
     conditions: tuple[Condition, ...]
     needs_all: bool
+    supported: tuple[Support, ...] = ()
     schools: tuple[str, ...] = ()
     """Questions on which the coach's position, not being the usual one, changed this fault."""
     off: bool = False
@@ -129,6 +140,7 @@ def read_catalogue(held: dict[str, Any], schema: dict[str, Any]) -> Catalogue:
     known_measures = {declaration.id for declaration in declarations()}
     for fault in faults.values():
         asked = {condition.measure for condition in fault.conditions} | {one.where[0] for one in fault.conditions if one.where}
+        asked |= {support.measure for support in fault.supported}
         unknown = asked - known_measures
         if unknown:
             raise ValueError(f"{fault.id} asks for measures that do not exist: {sorted(unknown)}")
@@ -159,6 +171,7 @@ def _fault(row: dict[str, Any]) -> Fault:
         drills=tuple(row.get("drills", ())),
         conditions=tuple(condition_of(condition) for condition in when.get("all", when.get("any", ()))),
         needs_all="all" in when,
+        supported=tuple(Support(**support) for support in row.get("supported", ())),
     )
 
 

@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import erf, sqrt
 
-from .catalogue import Catalogue, Condition, Fault, Threshold
+from .catalogue import Catalogue, Condition, Fault, Support, Threshold
 
 # How sure a fault must be to be called one, and what is watched: among dozens of rules most are kept in any one lift, so what is only
 # more likely than not would be wrong too often.
-FAULT_SURE, WATCH_SURE = 0.8, 0.5
+FAULT_SURE, WATCH_SURE = 0.7, 0.5
 
 
 @dataclass(frozen=True)
@@ -51,6 +51,8 @@ class Finding:
     evidence: tuple[Evidence, ...]
     reason: str
     """Why it cannot be told, when it cannot."""
+    supported: tuple[Support, ...] = ()
+    """What was seen or heard with it, and makes it likelier than its conditions alone."""
 
 
 def judge(
@@ -115,8 +117,13 @@ def _judge(
     p_fault, p_watch = (combine(beyond), combine(watch)) if watch else (0.0, 0.0)
     if reasons and not (watch and _settled(fault, p_watch)):
         return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
+    for support in fault.supported:
+        times = 1 + (support.odds - 1) * _there(support, measures)
+        p_fault, p_watch = (p * times / (1 + p * (times - 1)) for p in (p_fault, p_watch))
     level = "fault" if p_fault >= FAULT_SURE and not fault.remark else "watch" if p_watch >= WATCH_SURE else "fine"
-    return Finding(fault, level, p_fault, p_watch, tuple(evidence), "")
+    return Finding(
+        fault, level, p_fault, p_watch, tuple(evidence), "", tuple(one for one in fault.supported if _there(one, measures) > 0.5)
+    )
 
 
 def _counts(condition: Condition, measures: Mapping[str, Measured]) -> float | None:
@@ -126,6 +133,12 @@ def _counts(condition: Condition, measures: Mapping[str, Measured]) -> float | N
     name, least = condition.where
     asked = measures.get(name, UNMEASURED)
     return None if asked.value is None else _beyond(asked.value - least, asked.sd)
+
+
+def _there(support: Support, measures: Mapping[str, Measured]) -> float:
+    """How likely it is that what supports a fault is there; what is not known supports nothing."""
+    asked = measures.get(support.measure, UNMEASURED)
+    return 0.0 if asked.value is None else _beyond(asked.value - support.least, asked.sd)
 
 
 def _settled(fault: Fault, p_watch: float) -> bool:

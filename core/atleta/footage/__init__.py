@@ -4,14 +4,17 @@ from .errors import FootageError
 from .probe import ClipInfo, content_hash, probe
 from .proxy import write_proxy
 from .reader import Frame, read_frames
-from .sound import as_voice, clip_sound, loudness
+from .sound import Clicks, as_voice, clicks_in, clicks_of, clip_sound, loudness
 from .still import jpeg_of_frame
 
 __all__ = [
+    "Clicks",
     "ClipInfo",
     "FootageError",
     "Frame",
     "as_voice",
+    "clicks_in",
+    "clicks_of",
     "clip_sound",
     "content_hash",
     "jpeg_of_frame",

@@ -3,19 +3,82 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import av
 import av.error
 import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, sosfilt
 
 from .errors import FootageError
 from .probe import open_video
 
 RATE_HZ = 48_000
 BITS_PER_S = 64_000
+# A click fills both of these bands at once (Hz); a voice or a thud does not.
+BANDS_HZ = ((1_500, 4_000), (4_000, 9_000))
+PER_S = 1_000
+# Digital silence has no noise of its own to stand out of: this is as quiet as is told, against full scale.
+QUIETEST = 1e-5
+
+
+@dataclass(frozen=True)
+class Clicks:
+    """How far what is heard stands out of the clip's own noise, `(milliseconds,)` from its first frame on, dB; empty without sound."""
+
+    db: NDArray[np.float64]
+
+    def __bool__(self) -> bool:
+        return len(self.db) > 0
+
+    def loudest(self, start_s: float, stop_s: float) -> tuple[float, float] | None:
+        """The loudest between two times, dB, and when (s); None where nothing is heard of them."""
+        first, stop = max(int(start_s * PER_S), 0), min(int(stop_s * PER_S) + 1, len(self.db))
+        if stop <= first:
+            return None
+        top = first + int(np.argmax(self.db[first:stop]))
+        return float(self.db[top]), (top + 0.5) / PER_S
+
+
+def clicks_of(path: Path) -> Clicks:
+    """What clicks in a clip's sound; nothing where it has none.
+
+    Raises:
+        FootageError: the file cannot be opened, or its sound cannot be read.
+    """
+    begins_s = _first_frame_s(path)
+    with av.open(str(path)) as held:
+        if not held.streams.audio:
+            return Clicks(np.empty(0))
+        return clicks_in((float(block.time or 0.0) - begins_s, block.to_ndarray()[0]) for block in _blocks(held))
+
+
+def clicks_in(blocks: Iterable[tuple[float, NDArray[Any]]]) -> Clicks:
+    """What clicks in sound, block by block: when each begins (s) and its samples at `RATE_HZ`."""
+    filters = [butter(4, band, "bandpass", fs=RATE_HZ, output="sos") for band in BANDS_HZ]
+    states = [np.zeros((len(one), 2)) for one in filters]
+    width, first = RATE_HZ // PER_S, None
+    power: list[list[NDArray[np.float64]]] = [[] for _ in filters]
+    rest = [np.empty(0) for _ in filters]
+    for begins_s, samples in blocks:
+        first = begins_s if first is None else first
+        for k, sections in enumerate(filters):
+            band, states[k] = sosfilt(sections, samples, zi=states[k])
+            band = np.concatenate([rest[k], band**2])
+            whole = len(band) // width * width
+            power[k].append(band[:whole].reshape(-1, width).mean(axis=1))
+            rest[k] = band[whole:]
+    if first is None or not any(map(len, power[0])):
+        return Clicks(np.empty(0))
+    bands = [10 * np.log10(np.maximum(np.concatenate(one), QUIETEST**2)) for one in power]
+    db = np.min([band - np.median(band) for band in bands], axis=0)
+    # What was heard before the first frame goes, and what comes late leaves a silence.
+    late = round(first * PER_S)
+    return Clicks(np.concatenate([np.zeros(max(late, 0)), db[max(-late, 0) :]]))
 
 
 def clip_sound(path: Path) -> bytes | None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..events import RECEIVED
 from ..events.pull import STRUCK_S
 from .registry import LiftData, Value, measure
 
@@ -18,6 +19,7 @@ LATE_SHARE = 0.55
 REBOUND_M = 0.02
 # Speeds of one lifter are not told apart more finely than this.
 LEAST_SPREAD_M_S = 0.02
+CLICK_WITHIN_S = 0.12
 
 Floats = NDArray[np.float64]
 
@@ -156,6 +158,7 @@ for _event, _label in (
     ("apex", "apex"),
     ("meet", "meet"),
     ("bottom", "bottom"),
+    ("lockout", "lockout"),
 ):
     _forward_at(_event, _label)
 
@@ -201,6 +204,28 @@ def bump_speed(data: LiftData) -> Value:
     at, speed = data.forward_between_frames(contact, contact + STRUCK_S)
     top = int(np.argmax(speed))
     return Value(float(speed[top] - speed[0]), float(at[top]))
+
+
+def _click(data: LiftData) -> tuple[float, float] | None:
+    """The loudest click about contact, dB above the clip's own noise, and when it was made (s)."""
+    assert data.clicks is not None
+    heard = data.events_s["contact"] + data.sound_late_s
+    found = data.clicks.loudest(heard - CLICK_WITHIN_S, heard + CLICK_WITHIN_S)
+    return None if found is None else (found[0], found[1] - data.sound_late_s)
+
+
+@measure("contact_click", "Click at contact", "dB", needs=("contact",), requires=("sound",), kinds=RECEIVED)
+def contact_click(data: LiftData) -> Value | None:
+    """How far the loudest click within 0.12 s of contact stands out of the clip's own noise."""
+    found = _click(data)
+    return None if found is None else Value(*found)
+
+
+@measure("contact_click_after", "Click after contact", "ms", needs=("contact",), requires=("sound",), kinds=RECEIVED)
+def contact_click_after(data: LiftData) -> Value | None:
+    """When that click is heard after (+) contact, its way to the phone taken off."""
+    found = _click(data)
+    return None if found is None else Value(1000 * (found[1] - data.events_s["contact"]), found[1])
 
 
 @measure("setup_roll", "Roll before lift-off", "cm", needs=("lift_off",))
@@ -292,6 +317,9 @@ def _time_between(id: str, start: str, stop: str, label: str) -> None:
 
 for _id, _start, _stop, _label in (
     ("time_lift_off_knee", "lift_off", "knee", "Lift-off to knee"),
+    ("time_knee_rebend", "knee", "rebend", "Knee to re-bend"),
+    ("time_rebend_extension", "rebend", "extension", "Re-bend to extension"),
+    ("time_extension_apex", "extension", "apex", "Extension to apex"),
     ("time_apex_meet", "apex", "meet", "Apex to meet"),
     ("time_meet_bottom", "meet", "bottom", "Meet to bottom"),
     ("time_bottom_stand", "bottom", "stand", "Bottom to standing"),

@@ -87,12 +87,26 @@ def elbow_lock_delay(data: LiftData) -> Value:
     return Value(1000 * (data.events_s["lockout"] - data.events_s["meet"]), data.events_s["lockout"])
 
 
-@measure("wrist_offset@bottom", "Bar ahead of the wrist", "cm", families=("pull", "squat"), needs=("bottom",), requires=("joints",),
-         kinds=SNATCHED | {"overhead_squat"})  # fmt: skip
-def wrist_offset(data: LiftData) -> Value:
-    """Bar in front of (+) the wrist joint overhead."""
+def _wrist_offset(event: str, families: tuple[str, ...], kinds: frozenset[str]) -> None:
+    @measure(f"wrist_offset@{event}", f"Bar ahead of the wrist at the {event}", "cm", families=families, needs=(event,),
+             requires=("joints",), kinds=kinds)  # fmt: skip
+    def wrist_offset(data: LiftData) -> Value:
+        """Bar in front of (+) the wrist joint overhead."""
+        body = data.lifter
+        return Value(CM * body.at(body.x("bar") - body.x("wrist"), data.events_s[event]), data.events_s[event])
+
+
+_wrist_offset("bottom", ("pull", "squat"), SNATCHED | {"overhead_squat"})
+_wrist_offset("lockout", ("jerk",), JERKED)
+
+
+@measure("bar_shoulder_offset@rack", "Bar ahead of the shoulder in the rack", "cm", families=("pull", "jerk", "squat"),
+         requires=("joints",), kinds=RACKED | JERKED)  # fmt: skip
+def bar_shoulder_offset(data: LiftData) -> Value | None:
+    """Bar in front of (+) the shoulder joint where it sits on the shoulders: before the dip, or at the bottom."""
+    when = data.events_s.get("dip_start", data.events_s.get("bottom"))
     body = data.lifter
-    return Value(CM * body.at(body.x("bar") - body.x("wrist"), data.events_s["bottom"]), data.events_s["bottom"])
+    return None if when is None else Value(CM * body.at(body.x("bar") - body.x("shoulder"), when), when)
 
 
 @measure("feet_air_time", "Feet off the floor", "ms", needs=("peak_speed", "meet"), requires=("joints",))

@@ -146,6 +146,13 @@ def front_shin_off_vertical(data: LiftData) -> Value | None:
     return _in_the_split(data, front, np.abs(90 - data.lifter.angle(f"{front}_ankle", f"{front}_knee")))
 
 
+@measure("front_shin_angle", "Front shin", "°", families=JERK, needs=("low_point",), requires=("joints",), kinds=SPLIT)
+def front_shin_angle(data: LiftData) -> Value | None:
+    """Front shin against the horizontal in the split, below 90 the knee ahead of the ankle; only of a leg that is not behind the other."""
+    front, _ = _sides(data)
+    return _in_the_split(data, front, data.lifter.angle(f"{front}_ankle", f"{front}_knee"))
+
+
 @measure("back_knee_angle", "Back knee", "°", families=JERK, needs=("low_point",), requires=("joints",), kinds=SPLIT)
 def back_knee_angle(data: LiftData) -> Value | None:
     """Included angle of the back knee in the split, 180 straight; only of a leg that is not behind the other."""

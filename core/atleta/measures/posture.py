@@ -68,11 +68,26 @@ def depth_cm(body: BodyMotion) -> Floats:
 ANGLES: dict[str, tuple[str, Read, str]] = {
     "trunk_angle": ("Trunk", lambda b: b.trunk, "Hip to shoulder against the horizontal: 90 is upright."),
     "shin_angle": ("Shin", lambda b: b.angle("ankle", "knee"), "Ankle to knee against the horizontal: 90 is upright."),
-    "thigh_angle": ("Thigh", lambda b: b.angle("knee", "hip"), "Knee to hip against the horizontal."),
+    "thigh_angle": (
+        "Thigh",
+        lambda b: b.angle("knee", "hip") % 360,
+        "Knee to hip against the horizontal: 90 is upright, 180 level, above it hips below knees.",
+    ),
     "knee_angle": ("Knee", lambda b: b.knee, "Included angle at the knee: 180 is straight."),
     "hip_angle": ("Hip", lambda b: b.hip, "Included angle at the hip: 180 is straight."),
+    "ankle_angle": (
+        "Ankle",
+        lambda b: b.bend("knee", "ankle", "toe"),
+        "Included angle at the ankle, shin against foot: small is far forward.",
+    ),
     "elbow_angle": ("Elbow", lambda b: b.elbow, "Included angle at the elbow, in space: 180 is straight."),
 }
+# Where arms hang from the shoulders or hold a bar up: in the rack a disc hides elbows, and `front_rack_elbow` says when it does not.
+UPPER_ARM_AT = frozenset({"lift_off", "knee", "first_pull_end", "rebend", "contact", "extension", "lockout"})
+UPPER_ARM = (
+    "upper_arm_angle", "Upper arm", "°", lambda b: b.angle("shoulder", "elbow"),
+    "Shoulder to elbow against the horizontal: −90 hangs straight down, 90 is straight up.",
+)  # fmt: skip
 RELATIONS: dict[str, tuple[str, Read, str]] = {
     "shoulder_over_bar": (
         "Shoulder ahead of the bar",
@@ -95,14 +110,20 @@ RELATIONS: dict[str, tuple[str, Read, str]] = {
     "hip_above_knee": ("Hip above the knee", lambda b: CM * (b.y("hip") - b.y("knee")), "Hip joint above (+) the knee joint."),
 }
 _EVENTS = (
-    ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)), ("contact", "at contact", ("pull",)),
-    ("extension", "at the extension", ("pull",)), ("bottom", "at the bottom", ("pull", "squat")),
-    ("dip_start", "before the dip", ("jerk",)),
-    ("dip_bottom", "in the dip", ("jerk",)), ("lockout", "at lockout", ("jerk",)),
+    ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)),
+    ("first_pull_end", "at the end of the first pull", ("pull",)), ("rebend", "at the re-bend", ("pull",)),
+    ("contact", "at contact", ("pull",)), ("extension", "at the extension", ("pull",)), ("apex", "at the apex", ("pull",)),
+    ("meet", "at the meeting", ("pull",)), ("descent_start", "before the descent", ("squat",)),
+    ("bottom", "at the bottom", ("pull", "squat")), ("dip_start", "before the dip", ("jerk",)), ("dip_bottom", "in the dip", ("jerk",)),
+    ("drive_end", "at the end of the drive", ("jerk",)), ("low_point", "at the lowest point", ("jerk",)),
+    ("lockout", "at lockout", ("jerk",)),
 )  # fmt: skip
 for _event, _called, _families in _EVENTS:
     for _name, (_label, _read, _about) in ANGLES.items():
         at_event(_name, _label, "°", _read, _event, _called, _about, families=_families)
-    if "pull" in _families:
+    if _event in UPPER_ARM_AT:
+        _name, _label, _unit, _read, _about = UPPER_ARM
+        at_event(_name, _label, _unit, _read, _event, _called, _about, families=_families)
+    if {"pull", "squat"} & {*_families}:
         for _name, (_label, _read, _about) in RELATIONS.items():
             at_event(_name, _label, "cm", _read, _event, _called, _about, families=_families)

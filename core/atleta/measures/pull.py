@@ -13,7 +13,9 @@ from .start import Start, solved_start
 
 OPENED_ABOVE_KNEE_M = 0.10
 UPRIGHT_SHIN_DEG = 85.0
-HEEL_UP_M, ELBOW_CLOSED_DEG, NEARLY_DONE_DEG = 0.025, 12.0, 5.0
+HEEL_UP_M, HEEL_KNOWN_M, ELBOW_CLOSED_DEG, NEARLY_DONE_DEG, OPENED_DEG = 0.025, 0.01, 12.0, 5.0, 8.0
+# Shoulders that have gone up so far against the trunk have begun to shrug.
+SHRUGGED_M = 0.02
 JUST_BEFORE_S = 0.03
 
 
@@ -78,10 +80,33 @@ def _balance(event: str, called: str, families: tuple[str, ...]) -> None:
         return Value(CM * data.lifter.at(series, data.events_s[event]), data.events_s[event])
 
 
-for _event, _called in (("lift_off", "at lift-off"), ("knee", "at the knee"), ("contact", "at contact")):
-    _balance(_event, _called, ("pull",))
-for _event, _called in (("dip_start", "before the dip"), ("dip_bottom", "in the dip")):
-    _balance(_event, _called, ("jerk",))
+for _event, _called, _families in (
+    ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)), ("rebend", "at the re-bend", ("pull",)),
+    ("contact", "at contact", ("pull",)), ("bottom", "at the bottom", ("pull", "squat")),
+    ("dip_start", "before the dip", ("jerk",)), ("dip_bottom", "in the dip", ("jerk",)), ("lockout", "at lockout", ("jerk",)),
+):  # fmt: skip
+    _balance(_event, _called, _families)
+
+
+def _heels(event: str, called: str, family: str, flat: str) -> None:
+    @measure(f"heel_rise@{event}", f"Heels up {called}", "cm", families=(family,), needs=(flat, event), requires=("joints",))
+    def risen(data: LiftData) -> Value | None:
+        """Heels above where they stood flat; only of feet that are known to a centimetre."""
+        body, when = data.lifter, data.events_s[event]
+        if body.doubt_up_m("heel", when) > HEEL_KNOWN_M:
+            return None
+        return Value(CM * (body.at(body.y("heel"), when) - body.at(body.y("heel"), data.events_s[flat])), when)
+
+
+for _event, _called in (
+    ("knee", "at the knee"),
+    ("rebend", "at the re-bend"),
+    ("contact", "at contact"),
+    ("extension", "at the extension"),
+):
+    _heels(_event, _called, "pull", "lift_off")
+for _event, _called in (("dip_bottom", "in the dip"), ("drive_end", "at the end of the drive")):
+    _heels(_event, _called, "jerk", "dip_start")
 
 
 # -- knee to contact --------------------------------------------------------------------------------------------------------
@@ -103,6 +128,18 @@ def trunk_opened_early(data: LiftData) -> Value | None:
     return Value(float(opened[top]), float(times[top]))
 
 
+@measure("trunk_opening_height", "Bar above the knee, trunk opened", "cm", needs=("lift_off", "knee"), requires=("joints",))
+def trunk_opening_height(data: LiftData) -> Value | None:
+    """How far above the knee the bar is when the trunk has opened 8° from its flattest angle."""
+    body, off = data.lifter, data.events_s["lift_off"]
+    here = stretch(data, off, data.events_s.get("apex", data.events_s.get("peak_speed", data.events_s["knee"])))
+    if len(here) == 0:
+        return None
+    opened = body.trunk[here] - np.minimum.accumulate(body.trunk[here])
+    when = first_crossing(body.time_s[here], opened, OPENED_DEG, after_s=off, before_s=float(body.time_s[here[-1]]))
+    return None if when is None else Value(CM * body.at(body.y("bar") - body.y("knee"), when), when)
+
+
 @measure("bar_thigh_gap_max", "Largest gap to the thigh", "cm", needs=("knee", "contact"), requires=("joints",))
 def bar_thigh_gap_max(data: LiftData) -> Value | None:
     """Largest distance from shaft to thigh between knee and contact, shaft and half a thigh taken off."""
@@ -117,6 +154,9 @@ def knee_rebend_pull(data: LiftData) -> Value | None:
         # Knees that are hidden may bend unseen.
         hidden = data.lifter.doubt_deg("knee", data.events_s["contact"]) > REBENT_DEG
         return None if hidden else Value(0.0, data.events_s["contact"])
+    if "first_pull_end" not in data.events_s:
+        # A re-bend that a coach has set, after no first pull that ends.
+        return None
     return Value(-change(data, data.lifter.knee, "first_pull_end", "rebend").value, data.events_s["rebend"])
 
 
@@ -180,6 +220,22 @@ def hip_at_knee_extension(data: LiftData) -> Value | None:
     """Hip angle at the moment the knees are done."""
     done = _knees_and_hips_done(data)
     return None if done is None else Value(data.lifter.at(data.lifter.hip, done[0]), done[0])
+
+
+@measure("shrug_lead", "Shoulders rise before the arms bend", "ms", needs=("contact", "extension", "apex"), requires=("joints",))
+def shrug_lead(data: LiftData) -> Value | None:
+    """How long after the shoulders have begun to rise off the trunk the elbows have closed by 12°; negative is arms before shoulders, None
+    where either does not happen or is not known well enough."""
+    body, contact, apex = data.lifter, data.events_s["contact"], data.events_s["apex"]
+    here = stretch(data, contact, apex)
+    if len(here) == 0 or body.doubt_deg("elbow", data.events_s["extension"]) > ELBOW_CLOSED_DEG:
+        return None
+    trunk = np.hypot(body.x("shoulder") - body.x("hip"), body.y("shoulder") - body.y("hip"))
+    risen = first_of(here, trunk[here] > body.at(trunk, contact) + SHRUGGED_M)
+    bent = first_of(here, body.elbow[here] < body.at(body.elbow, contact) - ELBOW_CLOSED_DEG)
+    if risen is None or bent is None:
+        return None
+    return Value(1000 * float(body.time_s[bent] - body.time_s[risen]), float(body.time_s[risen]))
 
 
 # -- contact to apex --------------------------------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..footage import Clicks
 from ..motion import BarMotion, BodyMotion
 
 Floats = NDArray[np.float64]
@@ -42,6 +43,10 @@ class LiftData:
     """Why there is no body, when there is none."""
     usual_speed: tuple[float, float] | None = None
     """Peak velocity that is usual for this lifter at this load, and its spread, m/s; None where too few lifts tell."""
+    clicks: Clicks | None = None
+    """What clicks in the clip's sound."""
+    sound_late_s: float = 0.0
+    """How long the sound takes to the phone."""
 
     @property
     def lifter(self) -> BodyMotion:
@@ -106,7 +111,7 @@ class Declaration:
     needs: tuple[str, ...]
     """Events it is defined by."""
     requires: tuple[str, ...]
-    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed'."""
+    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed', 'sound'."""
     kinds: frozenset[str] | None
     """Kinds of lift it is defined for; None for all of its families."""
     about: str
@@ -120,6 +125,7 @@ _REASONS = {
     "stature": "the athlete's stature was not given",
     "floor": "the bar's height above the floor is not known in this lift",
     "joints": "the lifter's joints were not seen",
+    "sound": "the clip has no sound, or a slow-motion file's that is not on the pictures' clock",
     "usual_speed": "fewer than eight made lifts over four loads tell how fast this athlete's bar usually is",
 }
 _KNOWN: dict[str, Callable[[LiftData], bool]] = {
@@ -127,6 +133,7 @@ _KNOWN: dict[str, Callable[[LiftData], bool]] = {
     "stature": lambda data: data.stature_m is not None,
     "floor": lambda data: data.height_known,
     "joints": lambda data: data.body is not None,
+    "sound": lambda data: bool(data.clicks),
     "usual_speed": lambda data: data.usual_speed is not None,
 }
 _EVENT_REASONS = {

@@ -135,10 +135,11 @@ def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 23) -
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
         if microphone is not None:
-            contacts = [(lift.events_s["contact"], lift.measures["bump_speed"]) for lift in lifts if "contact" in lift.events_s]
             span = (float(frames.taken_s[0]), float(frames.taken_s[-1]))
             _add_sound(
-                out, microphone, hear(shoot.done.path, contacts=contacts, span_s=span, distance_m=camera.distance_m, seed=shoot.seed)
+                out,
+                microphone,
+                hear(shoot.done.path, contacts=contacts(shoot.done), span_s=span, distance_m=camera.distance_m, seed=shoot.seed),
             )
     if turned:
         _flag_turned(target, turned)
@@ -146,6 +147,11 @@ def film(shoot: Shoot, target: Path, *, codec: str = "libx264", crf: int = 23) -
     truth["clip"]["sha256"] = hashlib.sha256(target.read_bytes()).hexdigest()
     target.with_suffix(".truth.json").write_text(json.dumps(truth, indent=None, separators=(",", ":"), ensure_ascii=False))
     return truth
+
+
+def contacts(done: Performance) -> list[tuple[float, float]]:
+    """When the body touches the bar (s on the performance's clock), and the forward speed (m/s) that the bar gains by it."""
+    return [(lift.events_s["contact"], lift.measures["bump_speed"]) for lift in truths(done) if "contact" in lift.events_s]
 
 
 def truth_of(

@@ -6,14 +6,16 @@ from typing import Any
 
 import numpy as np
 
+from ..footage import clicks_in
 from ..motion import JOINTS, JointTracks
 from ..motion.body import Body
 from ..motion.body.model import POINTS
 from ..tracking import RawTracks, Tracklet
 from ..tracking.rim import UNSEEN
 from .camera import Camera
-from .film import Shoot, frames_of, truth_of
+from .film import Shoot, contacts, frames_of, truth_of
 from .script import Performance
+from .sound import hear
 
 # Discs known exactly still get a deviation, or nothing would be left to weigh them by.
 LEAST_PX = 0.005
@@ -31,8 +33,10 @@ def perfect_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, 
         0, list(x + rng.normal(0, noise_px, count)), list(y + rng.normal(0, noise_px, count)), list(r), [1.0] * count, [1.0] * count,
         [max(noise_px, LEAST_PX)] * count, [UNSEEN] * count,
     )  # fmt: skip
-    raw = RawTracks(times - times[0], camera.width_px, camera.height_px, [piece], np.zeros((count, 1, 1), np.uint8))
-    return raw, truth
+    heard = hear(done.path, contacts=contacts(done), span_s=(times[0], times[-1]), distance_m=camera.distance_m, seed=seed)
+    return RawTracks(
+        times - times[0], camera.width_px, camera.height_px, [piece], np.zeros((count, 1, 1), np.uint8), clicks=clicks_in([(0.0, heard)])
+    ), truth
 
 
 class PerfectBody:

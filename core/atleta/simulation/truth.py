@@ -281,6 +281,14 @@ def _pull(m: Motion, part: Part, done: Performance) -> dict[str, float]:
         made["time_rebend_to_extension"] = t[ext] - t[rebend]
     else:
         made["knee_rebend_pull"] = 0.0
+    opened = m.first(trunk[origin : apex + 1] - np.minimum.accumulate(trunk[origin : apex + 1]) > 8.0)
+    if opened is not None and fresh:
+        made["trunk_opening_height"] = 100 * (y - m.y("knee"))[origin + opened]
+    length = np.hypot(m.x("shoulder") - m.x("hip"), m.y("shoulder") - m.y("hip"))
+    shrugged = m.first(length[: apex + 1] > length[contact] + 0.02, contact)
+    closed = m.first(m.elbow()[: apex + 1] < m.elbow()[contact] - 12, contact)
+    if shrugged is not None and closed is not None:
+        made["shrug_lead"] = 1000 * (t[closed] - t[shrugged])
     heel = m.y("heel") - m.y("heel")[origin]
     risen = m.first(heel > 0.025, origin)
     if risen is not None and risen <= apex:
@@ -305,10 +313,10 @@ def _pull(m: Motion, part: Part, done: Performance) -> dict[str, float]:
             "velocity_at_knee": m.vy[knee],
             "first_pull_mean_velocity": (y[knee] - y[origin]) / (t[knee] - t[origin]),
         }
-        for name in ("knee", "contact", "apex", "meet", "bottom"):
+        for name in ("knee", "contact", "apex", "meet", "bottom", "lockout"):
             if name in e:
                 made[f"bar_x@{name}"] = x[m.i(name)]
-    made |= _angles(m, ("lift_off", "knee", "contact", "extension", "bottom"))
+    made |= _angles(m, ("lift_off", "knee", "first_pull_end", "rebend", "contact", "extension", "apex", "meet", "bottom"))
     if received:
         made |= _received(m, part, contact, apex, x, origin)
         usual = sound_plan(part.kind, m.build).bar.peak_speed_m_s
@@ -410,6 +418,7 @@ def _received(m: Motion, part: Part, contact: int, apex: int, x: Floats, origin:
         made["wrist_offset@bottom"] = 100 * (m.x("bar") - m.x("wrist"))[bottom]
         del made["overpull"]
     else:
+        made["bar_shoulder_offset@rack"] = 100 * (m.x("bar") - m.x("shoulder"))[bottom]
         made["front_rack_elbow"] = m.tilt("shoulder", "elbow")[bottom]
         turned = np.hypot(m.x("bar") - m.x("shoulder"), m.y("bar") - m.y("shoulder"))
         made["bar_shoulder_gap"] = 100 * turned[apex : meet + 1].max()
@@ -486,14 +495,20 @@ def _angles(m: Motion, events: tuple[str, ...]) -> dict[str, float]:
     rows: dict[str, Callable[[], Floats]] = {
         "trunk_angle": lambda: m.tilt("hip", "shoulder"),
         "shin_angle": lambda: m.tilt("ankle", "knee"),
-        "thigh_angle": lambda: m.tilt("knee", "hip"),
+        "thigh_angle": lambda: m.tilt("knee", "hip") % 360,
         "knee_angle": lambda: m.bend("hip", "knee", "ankle"),
         "hip_angle": lambda: m.bend("shoulder", "hip", "knee"),
+        "ankle_angle": lambda: m.bend("knee", "ankle", "toe"),
+        "upper_arm_angle": lambda: m.tilt("shoulder", "elbow"),
         "elbow_angle": m.elbow,
         "shoulder_over_bar": lambda: 100 * (m.x("shoulder") - m.x("bar")),
         "knee_over_bar": lambda: 100 * (m.x("knee") - m.x("bar")),
         "hip_bar_distance": lambda: 100 * (m.x("bar") - m.x("hip")),
+        "bar_over_ball": lambda: 100 * (m.x("bar") - m.ball()),
+        "bar_over_midfoot": lambda: 100 * (m.x("bar") - m.mid_foot()),
         "hip_height": lambda: 100 * m.y("hip"),
+        "hip_above_knee": lambda: 100 * (m.y("hip") - m.y("knee")),
+        "balance": m.balance,
         "heel_rise": lambda: 100 * (m.y("heel") - m.y("heel")[0]),
     }
     for name, read in rows.items():
@@ -555,10 +570,14 @@ def _jerk(m: Motion, part: Part) -> dict[str, float]:
         "knee_rebend": _rebent(m, start, peak),
         "drop_to_meet": 100 * (y[apex] - y[meet]),
     }
+    made |= _angles(m, ("dip_start", "dip_bottom", "drive_end"))
+    made["bar_shoulder_offset@rack"] = 100 * (m.x("bar") - m.x("shoulder"))[start]
     if not part.made:
         return made
     made |= _overhead(m, apex, "low_point")
+    made |= _angles(m, ("low_point", "lockout"))
     lock = m.i("lockout") if "lockout" in e else low
+    made["wrist_offset@lockout"] = 100 * (m.x("bar") - m.x("wrist"))[lock]
     made["elbow_lock_delay"] = 1000 * (t[lock] - t[meet])
     proper = _proper_receiving_m(m, part)
     made |= {
@@ -694,7 +713,8 @@ def _squat(m: Motion) -> dict[str, float]:
         made["wrist_offset@bottom"] = 100 * (m.x("bar") - m.x("wrist"))[bottom]
     if abs(y[bottom] - m.y("shoulder")[bottom]) < 0.1 and m.x("bar")[bottom] > m.x("shoulder")[bottom]:
         made["front_rack_elbow"] = m.tilt("shoulder", "elbow")[bottom]
-    made |= _angles(m, ("bottom",))
+        made["bar_shoulder_offset@rack"] = 100 * (m.x("bar") - m.x("shoulder"))[bottom]
+    made |= _angles(m, ("descent_start", "bottom"))
     return made
 
 

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..footage import Clicks
 from .pose_track import PoseTrack
 from .rim import SECTORS
 from .shake import Shake
@@ -20,7 +21,7 @@ Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
 # Of how tracks are kept; those of another are made anew.
-TRACKS_VERSION = 9
+TRACKS_VERSION = 10
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
@@ -56,7 +57,8 @@ class RawTracks:
     """Everything the pictures gave, kept so that no correction needs them decoded again.
 
     `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
-    `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still.
+    `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still, and
+    `clicks` what its sound has of them.
     """
 
     frame_time_s: Floats
@@ -67,6 +69,7 @@ class RawTracks:
     people: PoseTrack = field(default_factory=PoseTrack.empty)
     shake: Shake = field(default_factory=Shake.none)
     uprights: Uprights | None = None
+    clicks: Clicks = field(default_factory=lambda: Clicks(np.empty(0)))
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -86,6 +89,7 @@ class RawTracks:
             "people": self.people.to_json(),
             "shake": self.shake.to_json() if self.shake else None,
             "uprights": None if self.uprights is None else [round(value, 4) for value in astuple(self.uprights)],
+            "clicks_db": [round(db) for db in self.clicks.db.tolist()],
         }
 
     @classmethod
@@ -105,6 +109,7 @@ class RawTracks:
             people=PoseTrack.from_json(held["people"]),
             shake=Shake.from_json(held["shake"]) if held["shake"] else Shake.none(),
             uprights=None if held["uprights"] is None else Uprights(*held["uprights"]),
+            clicks=Clicks(np.array(held["clicks_db"], float)),
         )
 
     def steadied(self, track: DiscTrack) -> tuple[RawTracks, DiscTrack]:

@@ -9,6 +9,7 @@ const DIGITS: Record<string, number> = {
   '%': 1,
   '% stature': 1,
   W: 0,
+  dB: 0,
   count: 0,
   kg: 1,
   lb: 1,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import zlib
 from base64 import b64decode, b64encode
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -180,11 +179,11 @@ _BODY_ARRAYS = ("time_s", "points_m", "points_px", "sd_m", "bar_m", "states", "d
 def _packed(values: Floats) -> dict[str, Any]:
     # What is only a spread needs no more than three digits.
     kind = "<f2" if values.ndim == 4 else "<f8"
-    return {"shape": list(values.shape), "as": kind, "zlib": b64encode(zlib.compress(values.astype(kind).tobytes(), 1)).decode()}
+    return {"shape": list(values.shape), "as": kind, "raw": b64encode(values.astype(kind).tobytes()).decode()}
 
 
 def _unpacked(held: dict[str, Any]) -> Floats:
-    return np.frombuffer(zlib.decompress(b64decode(held["zlib"])), held["as"]).reshape(held["shape"]).astype(np.float64)
+    return np.frombuffer(b64decode(held["raw"]), held["as"]).reshape(held["shape"]).astype(np.float64)
 
 
 def joint_tracks(
