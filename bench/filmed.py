@@ -33,7 +33,7 @@ FIRST_SEED = 31_000
 
 def recipes(every: bool = False) -> list[tuple[str, Clip]]:
     """Fault (empty: a sound lift) and clip of every lift."""
-    made = [(fault, _clip(kind, fault, FIRST_SEED + i)) for i, (kind, fault, _) in enumerate(cases(1))]
+    made = [(fault, lift_of(kind, fault, FIRST_SEED + i)) for i, (kind, fault, _) in enumerate(cases(1))]
     if every:
         return made
     ways: dict[str, list[tuple[str, Clip]]] = {}
@@ -42,7 +42,8 @@ def recipes(every: bool = False) -> list[tuple[str, Clip]]:
     return [those[turn % len(those)] for turn, those in enumerate(ways.values())]
 
 
-def _clip(kind: str, fault: str, seed: int) -> Clip:
+def lift_of(kind: str, fault: str, seed: int, **camera_as: float) -> Clip:
+    """A lift (with a fault, unless that is empty) of a lifter, in a room and before a camera drawn by the seed, but for what is said."""
     rng = np.random.default_rng(seed)
 
     def colour(dark: float, light: float) -> list[float]:
@@ -55,6 +56,7 @@ def _clip(kind: str, fault: str, seed: int) -> Clip:
         "height": rng.uniform(0.7, 1.5), "aim_height_m": 1.2 if high else 1.1, "yaw": rng.uniform(-12, 12),
         "light": rng.uniform(0.7, 1.1), "fps": 60,
     }  # fmt: skip
+    camera |= camera_as
     facing = ("left", "right")[int(rng.integers(2))]
     lifter = {
         "stature_m": stature_m, "leg_share": round(float(rng.uniform(0.97, 1.03)), 3), "girth": round(float(rng.uniform(0.9, 1.1)), 3),

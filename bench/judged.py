@@ -43,12 +43,12 @@ class Judged:
         return sum(level == "fault" and self.truly.get(rule) in NOT_THERE for rule, level in self.found.items())
 
 
-def report(got: list[Judged]) -> None:
-    """Rule by rule: what is there, what is found of it; and all rules together."""
+def report(got: list[Judged], view: str = "side") -> None:
+    """Rule by rule: what is there, what is found of it; and all rules together, of those that show from where it was filmed."""
     pairs = Counter((rule, level, one.found.get(rule, "absent")) for one in got for rule, level in one.truly.items())
     faults = load_catalogue().faults
     # What a coach alone can see is nothing to be found here.
-    rules = sorted({rule for rule, _, _ in pairs if faults[rule].measured}, key=list(faults).index)
+    rules = sorted({rule for rule, _, _ in pairs if faults[rule].measured and faults[rule].view in (view, "any")}, key=list(faults).index)
     rows, weak = [], []
     total: Counter[str] = Counter()
     for rule in rules:

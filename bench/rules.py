@@ -37,7 +37,8 @@ def cases(repetitions: int) -> list[tuple[str, str, int]]:
     found = []
     for fault, families in AT_FULL_STRENGTH.items():
         for kind in (kind for family in families for kind in KINDS.get(family, ())):
-            if catalogue.faults[fault].measured and kind in catalogue.faults[fault].kinds:
+            shows = catalogue.faults[fault].measured and catalogue.faults[fault].view != "front"
+            if shows and kind in catalogue.faults[fault].kinds:
                 found += [(kind, fault) for _ in range(repetitions)]
     found += [(kind, "") for kind in SOUND for _ in range(2 * repetitions)]
     return [(*case, FIRST_SEED + i) for i, case in enumerate(found)]

@@ -37,7 +37,9 @@ def validate_document(document: Document) -> None:
     except jsonschema.ValidationError as error:
         raise ValueError(f"The analysis document does not fit its schema at {error.json_path}: {error.message}") from error
     frames = document["clip"]["frame_count"]
-    for name, values in [("clip.frame_time_s", document["clip"]["frame_time_s"])] + [(f"disc.{k}", v) for k, v in document["disc"].items()]:
+    for name, values in [("clip.frame_time_s", document["clip"]["frame_time_s"])] + [
+        (f"{part}.{k}", v) for part in ("disc", "front") for k, v in (document.get(part) or {}).items()
+    ]:
         if len(values) != frames:
             raise ValueError(f"{name} has {len(values)} entries for {frames} frames.")
 

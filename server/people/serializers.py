@@ -82,7 +82,7 @@ class RackSerializer(serializers.ModelSerializer):
 
 
 DRAWN = ["path", "upright", "joints", "angles", "mid_foot", "balance", "own_start", "marks"]
-TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel", "balance", "sound"]
+TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel", "balance", "sound", "level", "knees"]
 
 
 class LooksSerializer(serializers.ModelSerializer):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import os
 from collections.abc import Sequence
 from fractions import Fraction
@@ -185,9 +186,9 @@ def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], fra
     if len(way) > 1:
         cv2.polylines(picture, [np.array(way, np.int32)], False, INK, 2 * thick + 1, cv2.LINE_AA)
         cv2.polylines(picture, [np.array(way, np.int32)], False, PATH, thick + 1, cv2.LINE_AA)
-    side = "right" if document["clip"]["facing"] == "right" else "left"
+    sides = ("left", "right") if document["clip"]["facing"] is None else (document["clip"]["facing"],)
     joints = document["joints"]
-    for a, b in LIMBS:
+    for side, (a, b) in itertools.product(sides, LIMBS):
         one, other = (at(joints[f"{side}_{name}"], frame) if f"{side}_{name}" in joints else None for name in (a, b))
         if one and other:
             cv2.line(picture, one, other, LIMB, thick + 1, cv2.LINE_AA)

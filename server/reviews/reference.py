@@ -26,6 +26,8 @@ def reference_of(clip: Clip, place: int) -> dict[str, Any]:
     if place >= len(document["lifts"]):
         raise NoReference("The clip has no such lift.")
     lift, seen, scale = document["lifts"][place], document["clip"], document["scale"]
+    if seen["view"]["kind"] in ("front", "back"):
+        raise NoReference("The made-up lifter is seen from the side, and this clip is from the front. Lay it over a film from the side.")
     # While a clip of an earlier version is looked at again, its document may not tell lengths.
     lengths_m = document.get("lengths_m", {})
     # As high at the lifter as the clip's picture, so that both are shown alike; upright pictures are laid flat.

@@ -748,7 +748,9 @@ BY_THEMSELVES = {
 
 @pytest.mark.parametrize(("family", "formulas"), [("pull", [*BAR_ALONE, *CHAINED]), ("jerk", [*JERKED]), ("squat", [*SQUATTED])])
 def test_no_measure_is_without_a_formula(family: str, formulas: list[str]) -> None:
-    assert {declared.id for declared in declarations(family)} == {*formulas, *BY_THEMSELVES[family]}
+    # What shows from the front is measured in tests of that.
+    beside = {declared.id for declared in declarations(family) if "front" not in declared.requires}
+    assert beside == {*formulas, *BY_THEMSELVES[family]}
 
 
 @pytest.mark.parametrize("held", [pulled, jerked, squatted])

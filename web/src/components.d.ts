@@ -26,6 +26,7 @@ declare module 'vue' {
     Callouts: typeof import('./components/Callouts.vue')['default']
     DiscsOnBar: typeof import('./components/DiscsOnBar.vue')['default']
     Findings: typeof import('./components/Findings.vue')['default']
+    FromFront: typeof import('./components/FromFront.vue')['default']
     Ghost: typeof import('./components/Ghost.vue')['default']
     HandedReview: typeof import('./components/HandedReview.vue')['default']
     HoldTimer: typeof import('./components/HoldTimer.vue')['default']

@@ -23,17 +23,19 @@ from ..motion import (
     JointTracks,
     bar_tracks,
     begins_above_m,
+    front_motion,
     joint_tracks,
+    joints_from_front,
     slowed_by,
 )
 from ..motion.body.model import MODEL_POINT
 from ..motion.body.scene import near_face_m
-from ..tracking import DiscTrack, RawTracks, Shake, apply_corrections, choose_lifted, near_face, without
-from .calibrate import calibrate
+from ..tracking import DiscTrack, FrontTrack, RawTracks, Shake, apply_corrections, choose_lifted, near_face, without
+from .calibrate import calibrate, calibrate_front
 from .drawing import lines_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, bar_as_well, lift_part
 from .settings import Settings
-from .told import long_clip, no_lift, on_blocks, out_of_sight, slow_clock, warning
+from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, slow_clock, warning
 
 # A coach is told of another lift than was said only when it is as sure as this.
 SURE_OF_KIND = 0.9
@@ -42,6 +44,8 @@ SHOULDER_LOOKS = 9
 SIDE_WITHIN_DEG = 15.0
 # Feet tell the floor to some centimetres; blocks are higher.
 LEAST_BLOCKS_M = 0.15
+# How far off joints are that the model sees from the front; measured on simulated clips.
+FRONT_JOINT_SD_M = 0.025
 
 
 class BodyStore(Protocol):
@@ -66,17 +70,13 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
     kind = kinds[0]
     warnings: list[dict[str, Any]] = []
     raw, capture_rate = _on_true_clock(raw, settings.capture_rate_hz)
-    track, view = choose_lifted(raw), None
-    if raw.people.camera is not None:
-        near_m, radius_m = near_face_m(settings.load_kg), settings.disc_diameter_m / 2
-        track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m)
-    track = apply_corrections(raw, track, settings.corrections)
-    track = without(track, settings.distrusted, settings.trim, keep=[point.frame for point in settings.corrections])
-    shown = track
-    raw, track = raw.steadied(track)
+    # Who says which way the lifter faces says that it was filmed from the side.
+    if settings.facing is not None:
+        raw = replace(raw, front=None)
+    raw, shown, track, calibration = (_from_front if raw.front else _from_side)(raw, settings, warnings)
     body: JointTracks | None = None
     seen: Recognised | None = None
-    calibration = calibrate(raw, track, view, settings, warnings)
+    front = front_motion(raw, raw.front, calibration, np.isfinite(track.y_px)) if raw.front and calibration else None
     lifts: list[dict[str, Any]] = []
     bars = bar_tracks(raw.frame_time_s, track, calibration) if calibration else []
     if calibration is None:
@@ -101,11 +101,11 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         heights = heights_from_stature(settings.stature_m) if settings.stature_m else None
         radius_m = calibration.scale.disc_diameter_m / 2
         found = [(bar, lift) for bar in bars for lift in find_lifts(bar.motion, kinds, heights=heights, disc_radius_m=radius_m)]
-        high_m = _on_blocks(raw, track, found, calibration, kind, settings)
+        high_m = None if front else _on_blocks(raw, track, found, calibration, kind, settings)
         if high_m:
             warnings.append(on_blocks(high_m))
             heights, found = None, [(bar, _from_blocks(lift)) for bar, lift in found]
-        seen = _recognised(raw, track, bars, calibration, settings)
+        seen = None if front else _recognised(raw, track, bars, calibration, settings)
         if not found:
             warnings.append(no_lift(kind, longest))
         # What a missed lift was meant to be does not show in where the bar ended.
@@ -118,9 +118,12 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
                     lift=seen.kind,
                 )
             )
-        body = fitted_body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
+        if not front:
+            body = fitted_body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
         as_well = {bar.first_frame: bar_as_well(bar, calibration) for bar, _ in found}
-        lifts = [lift_part(bar, as_well[bar.first_frame], lift, calibration, heights, body, raw.clicks, settings) for bar, lift in found]
+        lifts = [
+            lift_part(bar, as_well[bar.first_frame], lift, calibration, heights, body, front, raw.clicks, settings) for bar, lift in found
+        ]
         warnings.extend(long_clip(raw, lifts, settings.trim))
         warnings.extend(out_of_sight(raw, track, bars))
 
@@ -137,9 +140,9 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "capture_rate_hz": rounded(capture_rate, 3),
             "frame_time_s": series(raw.frame_time_s, 5),
             "rotation_deg": info.rotation_deg,
-            "view": _view(track, body),
-            "facing": calibration.facing if calibration else None,
-            "facing_source": calibration.facing_source if calibration else None,
+            "view": {"kind": raw.front.side, "yaw_deg": None} if raw.front else _view(track, body),
+            "facing": calibration.facing if calibration and not front else None,
+            "facing_source": calibration.facing_source if calibration and not front else None,
             "recognised": {"kind": seen.kind, "probability": rounded(seen.probability, 3)} if seen else None,
         },
         "scale": {
@@ -162,7 +165,10 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "y_px": series(shown.y_px, 3),
             "radius_px": series(shown.radius_px, 3),
         },
-        "joints": _joints(body, raw.shake),
+        "joints": _joints_from_front(raw, raw.front, calibration) if raw.front and calibration else _joints(body, raw.shake),
+        "front": {
+            "bar_slope": series(front.bar_slope, 5), "tilt_deg": series(front.tilt_deg, 3), "knees_in_cm": series(front.knees_in_cm, 3),
+        } if front else None,
         "lengths_m": _lengths(body),
         "lifts": lifts,
         "warnings": warnings,
@@ -171,6 +177,38 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         for piece in (piece for finding in lift["findings"] for piece in finding["evidence"] if piece["frame"] is not None):
             piece["lines"] = [[rounded(x, 1), rounded(y, 1)] for x, y in lines_of(piece["measure"], document, lift, piece["frame"])]
     return document
+
+
+def _from_side(
+    raw: RawTracks, settings: Settings, warnings: list[dict[str, Any]]
+) -> tuple[RawTracks, DiscTrack, DiscTrack, Calibration | None]:
+    """Tracks as a camera that stands still would have seen them, the lifted disc as the picture shows it and so, and what places it."""
+    track, view = choose_lifted(raw), None
+    if raw.people.camera is not None:
+        near_m, radius_m = near_face_m(settings.load_kg), settings.disc_diameter_m / 2
+        track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m)
+    shown = _corrected(raw, track, settings)
+    raw, track = raw.steadied(shown)
+    return raw, shown, track, calibrate(raw, track, view, settings, warnings)
+
+
+def _from_front(
+    raw: RawTracks, settings: Settings, warnings: list[dict[str, Any]]
+) -> tuple[RawTracks, DiscTrack, DiscTrack, Calibration | None]:
+    """The same of a clip from the front, where the bar's middle stands in for a disc."""
+    raw, _ = raw.steadied(DiscTrack.empty(len(raw.frame_time_s)))
+    assert raw.front is not None
+    warnings.append(from_front(raw.front.side))
+    calibration, track = calibrate_front(raw, raw.front, settings, warnings)
+    track = _corrected(replace(raw, tracklets=[]), track, settings)
+    places = raw.shake.put_in(np.arange(len(track.x_px)), np.column_stack([track.x_px, track.y_px])) if raw.shake else None
+    shown = track if places is None else replace(track, x_px=places[:, 0], y_px=places[:, 1])
+    return raw, shown, track, calibration
+
+
+def _corrected(raw: RawTracks, track: DiscTrack, settings: Settings) -> DiscTrack:
+    track = apply_corrections(raw, track, settings.corrections)
+    return without(track, settings.distrusted, settings.trim, keep=[point.frame for point in settings.corrections])
 
 
 def _recognised(
@@ -296,6 +334,21 @@ def _joints(body: JointTracks | None, shake: Shake) -> dict[str, dict[str, list[
             "y_px": series(places[:, k, 1], 2),
             "confidence": series(np.where(np.isfinite(body.x_px[:, k]), sure[:, k], 0.0), 3),
             "sd_cm": series(100 * body.sd_m[:, k], 2),
+        }
+        for k, name in enumerate(JOINTS)
+    }
+
+
+def _joints_from_front(raw: RawTracks, front: FrontTrack, calibration: Calibration) -> dict[str, dict[str, list[float | None]]]:
+    """Joints as the pose model sees them from the front, where it errs by some centimetres at most."""
+    places, sure = joints_from_front(raw, front)
+    places = raw.shake.put_in(np.arange(len(places)), places) if raw.shake else places
+    return {
+        name: {
+            "x_px": series(places[:, k, 0], 2),
+            "y_px": series(places[:, k, 1], 2),
+            "confidence": series(sure[:, k], 3),
+            "sd_cm": series(np.where(np.isfinite(places[:, k, 0]), 100 * FRONT_JOINT_SD_M, np.nan), 2),
         }
         for k, name in enumerate(JOINTS)
     }

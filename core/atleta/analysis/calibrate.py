@@ -7,9 +7,19 @@ from typing import Any
 
 import numpy as np
 
-from ..motion import Calibration, Scale, bar_tracks, facing_from_motion, facing_from_people, lean_of_fall, scale_from_disc
+from ..motion import (
+    Calibration,
+    Scale,
+    bar_from_front,
+    bar_tracks,
+    facing_from_motion,
+    facing_from_people,
+    lean_of_fall,
+    scale_from_disc,
+    scale_from_front,
+)
 from ..motion.calibration import PLUMB_SD_SET_BY_COACH_DEG, PLUMB_SD_WITHOUT_REFERENCE_DEG, SCALE_SD_SET_BY_COACH
-from ..tracking import DiscTrack, RawTracks, View
+from ..tracking import DiscTrack, FrontTrack, RawTracks, View
 from .settings import Settings
 from .told import warning
 
@@ -36,6 +46,21 @@ def calibrate(
     middle = (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5)
     level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", facing, source, sure, view, middle, said)
     return _upright(raw, track, level, settings, warnings)
+
+
+def calibrate_front(
+    raw: RawTracks, front: FrontTrack, settings: Settings, warnings: list[dict[str, Any]]
+) -> tuple[Calibration, DiscTrack]:  # fmt: skip
+    """The same of a clip from the front, and the bar's middle as a track: scaled by the lifter, who has no facing there."""
+    scale = scale_from_front(front, settings.stature_m, settings.disc_diameter_m)
+    said = 1.0
+    if settings.m_per_px is not None:
+        said = settings.m_per_px / scale.m_per_px
+        scale = Scale(settings.m_per_px, settings.m_per_px * SCALE_SD_SET_BY_COACH, "coach", settings.disc_diameter_m)
+    track = bar_from_front(raw, front, scale)
+    middle = (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5)
+    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", "right", "motion", False, None, middle, said)
+    return _upright(raw, track, level, settings, warnings), track
 
 
 def _upright(raw: RawTracks, track: DiscTrack, level: Calibration, settings: Settings, warnings: list[dict[str, Any]]) -> Calibration:

@@ -8,17 +8,32 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document import Document
 from ..footage import Clicks, ClipInfo, FootageError, clicks_of, content_hash, probe, read_frames
-from ..tracking import Box, DiscTracker, RawTracks, ShakeWatch, choose_lifted, edges, find_uprights, follow_lifter
+from ..tracking import (
+    Box,
+    DiscTracker,
+    RawTracks,
+    ShakeWatch,
+    choose_lifted,
+    edges,
+    find_uprights,
+    follow_lifter,
+    look_from_front,
+    perhaps_from_front,
+)
 from .build import build_document
 from .settings import Settings
 
 # What part of tracking's time goes into the discs.
 DISCS_SHARE = 0.4
-# Where in a clip upright edges are looked for.
+# Where in a clip upright edges are looked for, and people who face the camera.
 EDGES_AT = (0.02, 0.5, 0.9)
+# How large stills are in which people are looked for.
+STILL_PX = 1280
+Picture = NDArray[np.uint8]
 
 
 def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None] | None = None) -> Document:
@@ -36,7 +51,7 @@ def analyse(path: Path, settings: Settings, on_progress: Callable[[float], None]
 def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] | None = None, lifter: Box | None = None) -> RawTracks:
     """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
     _alone()
-    tracker, shake, upright = DiscTracker(), ShakeWatch(), []
+    tracker, shake, upright, pictures = DiscTracker(), ShakeWatch(), [], list[Picture]()
     stills = {round(share * info.packet_count) for share in EDGES_AT}
     for frame in read_frames(path):
         luma = frame.luma()
@@ -44,6 +59,7 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
         shake.feed(frame.time_s, luma)
         if frame.index in stills:
             upright.append(edges(luma))
+            pictures.append(_small(frame.bgr()))
         if on_progress and frame.index % 10 == 0:
             on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
     raw = replace(tracker.finish(), shake=shake.finish(), uprights=find_uprights(upright), clicks=_clicks(path))
@@ -52,6 +68,11 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
         if on_progress:
             on_progress(DISCS_SHARE + (1 - DISCS_SHARE) * share)
 
+    # A box about the lifter says that there is somebody at a disc.
+    if lifter is None and perhaps_from_front(pictures):
+        front = look_from_front(read_frames(path), raw.frame_time_s, looked)
+        if front is not None:
+            return replace(raw, front=front)
     return look_at_lifter(path, raw, lifter, looked)
 
 
@@ -61,6 +82,12 @@ def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_pro
     _alone()
     people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
     return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
+
+
+def _small(picture: Picture) -> Picture:
+    """A picture that is large enough to find people in."""
+    share = STILL_PX / max(picture.shape[:2])
+    return picture if share >= 1 else np.asarray(cv2.resize(picture, None, fx=share, fy=share, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _clicks(path: Path) -> Clicks:

@@ -30,6 +30,12 @@ LEVEL = (
 UPRIGHT = (("depth", "hip", "knee"), ("hip_above_knee", "hip", "knee"))
 # Measures of how far the bar is off the upright through where it began.
 OFF_UPRIGHT = ("bar_x", "bar_forward", "loop_width", "dip_bar_shift", "jerk_bar_shift", "hold_drift_bar")
+# Measures from the front: the joints of both sides that they go through.
+BOTH_SIDES = {
+    "knee_track": ("left_ankle", "left_knee", "left_hip", "right_hip", "right_knee", "right_ankle"),
+    "bar_tilt_max": ("left_wrist", "right_wrist"), "grip_width": ("left_wrist", "right_wrist"),
+    **{f"stance_width@{event}": ("left_ankle", "right_ankle") for event in ("lift_off", "bottom", "dip_start", "descent_start")},
+}  # fmt: skip
 ALONG_FOOT = {"ball": BALL_SHARE, "mid_foot": 0.5}
 
 
@@ -43,6 +49,9 @@ def lines_of(measure: str, document: dict[str, Any], lift: dict[str, Any], frame
     for start, joints in BENDS:
         if measure.startswith(start):
             return _whole([at(joint) for joint in joints])
+    if measure in BOTH_SIDES:
+        places = [document["joints"].get(joint) for joint in BOTH_SIDES[measure]]
+        return _whole([_spot(track, frame) for track in places if track])
     for start, one, other in LEVEL:
         if measure.startswith(start):
             a, b = at(one), at(other)
@@ -76,7 +85,9 @@ def _place(name: str, document: dict[str, Any], frame: int) -> Spot | None:
         return (heel[0] + ALONG_FOOT[name] * (toe[0] - heel[0]), max(heel[1], toe[1])) if heel and toe else None
     near = "left" if document["clip"]["facing"] == "left" else "right"
     track = document["disc"] if name == "bar" else document["joints"].get(f"{near}_{name}")
-    if track is None:
-        return None
+    return None if track is None else _spot(track, frame)
+
+
+def _spot(track: dict[str, Any], frame: int) -> Spot | None:
     x, y = track["x_px"][frame], track["y_px"][frame]
     return None if x is None or y is None else (x, y)

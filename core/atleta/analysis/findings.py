@@ -19,15 +19,21 @@ WHERE = {"forward": "in front of the lifter", "behind": "behind the lifter", "sh
 
 
 def findings_of(
-    kind: str, measures: dict[str, Any], settings: Settings, outcome: Outcome | None = None
+    kind: str, measures: dict[str, Any], settings: Settings, outcome: Outcome | None = None, seen_from: str = "side"
 ) -> tuple[list[dict[str, Any]], dict[str, Any] | None]:
-    """The lift's findings, first cause first, and the chain that begins there (None where nothing was found)."""
+    """The lift's findings, first cause first, and the chain that begins there (None where nothing was found).
+
+    Args:
+        seen_from: `side` or `front`. What shows from the side is not asked of a clip from the front, which has little else to say.
+    """
     catalogue = taught(settings.schools)
     known = {name: Measured(m["value"], m.get("sd", 0.0), m["unit"], m.get("frame"), m.get("reason", "")) for name, m in measures.items()}
     judged = judge(catalogue, kind, known, thresholds=settings.thresholds, stature_m=settings.stature_m)
     # Of a lift in which nothing was held there is nothing to say about a hold, not even that it cannot be told.
     held = "hold_time" in known and known["hold_time"].value is not None
-    verdicts = {v.fault.id: v for v in judged if held or v.fault.phase != "hold"}
+    verdicts = {
+        v.fault.id: v for v in judged if (held or v.fault.phase != "hold") and (seen_from == "side" or v.fault.view in (seen_from, "any"))
+    }
     missed = MISSED.get(outcome.how, "") if outcome and not outcome.made and settings.made is not True else ""
     # What is only watched is nobody's first cause while a fault stands.
     strong = {id for id, v in verdicts.items() if v.level == "fault"} | ({missed} - {""})

@@ -18,7 +18,7 @@ from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
 from ..footage import Clicks
 from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
-from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, JointTracks, bar_motions, body_motion
+from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, FrontMotion, JointTracks, bar_motions, body_motion
 from .findings import findings_of
 from .settings import Settings
 
@@ -64,32 +64,38 @@ def bar_as_well(bar: BarTrack, calibration: Calibration) -> list[BarMotion]:
 
 def lift_part(
     bar: BarTrack, as_well: Sequence[BarMotion], lift: Lift, calibration: Calibration, heights: BodyHeights | None,
-    joints: JointTracks | None, clicks: Clicks, settings: Settings,
+    joints: JointTracks | None, front: FrontMotion | None, clicks: Clicks, settings: Settings,
 ) -> dict[str, Any]:  # fmt: skip
     """One lift of the document: events, bar, measures and findings, each with its uncertainty.
 
     Args:
         as_well: the bar's motion as `bar_as_well` draws it, for all lifts of the same bar.
+        front: what is seen of a lifter who was filmed from the front; then there are no joints.
     """
     family = FAMILY_OF_KIND[lift.kind]
     radius_m = calibration.scale.disc_diameter_m / 2
     motion = bar.motion
     body, no_body = _lifter(joints, bar, lift, settings)
+    if front:
+        # The bar's way back to the thigh shows only from the side.
+        lift = replace(lift, events_s={name: at for name, at in lift.events_s.items() if name != "contact"})
     late_s = (joints.distance_m if joints else USUAL_DISTANCE_M) / SOUND_M_S
     told = _told_by_joints(body, lift.kind, lift.events_s)
     said = _set_events(bar, lift, settings)
     lift = replace(lift, events_s=lift.events_s | told | said)
     events = lift.events_s
 
-    def data_of(motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None) -> LiftData:
+    def data_of(
+        motion: BarMotion, at: Lift, events: dict[str, float], body: BodyMotion | None, front: FrontMotion | None
+    ) -> LiftData:  # fmt: skip
         return LiftData(
             _on_floor(motion, at, radius_m), events, lift.height_known, radius_m, settings.load_kg, settings.stature_m, lift.kind, body,
-            no_body, settings.usual_speed, clicks, late_s,
+            no_body, settings.usual_speed, clicks, late_s, front,
         )  # fmt: skip
 
-    data = data_of(motion, lift, events, body)
+    data = data_of(motion, lift, events, body, front)
     values = measure_lift(family, data)
-    event_draws, measure_draws = _spread(bar, as_well, lift, calibration, heights, body, family, data_of, said)
+    event_draws, measure_draws = _spread(bar, as_well, lift, calibration, heights, body, front, family, data_of, said)
 
     frame_s = 1 / bar.rate_hz
     start, stop = motion.frame_at(lift.start_s), motion.frame_at(lift.stop_s)
@@ -111,8 +117,8 @@ def lift_part(
             value = "it cannot be told apart from the noise of this clip"
         measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
 
-    outcome = outcome_of(motion, lift, arms_seen="low_point" in told)
-    findings, story = findings_of(lift.kind, measures, settings, outcome)
+    outcome = None if front else outcome_of(motion, lift, arms_seen="low_point" in told)
+    findings, story = findings_of(lift.kind, measures, settings, outcome, "front" if front else "side")
     seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
     starts_own = measures.get("hip_height_against_start", {}).get("value") is not None
     return {
@@ -134,7 +140,11 @@ def lift_part(
         "bar": {
             "first_frame": start,
             "time_s": series(data.motion.time_s[seen], 5),
-            **{name: series(getattr(data.motion, name)[seen], 5) for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")},
+            # From the front the bar's height shows, and nothing else well enough.
+            **{
+                name: series(getattr(data.motion, name)[seen] if name == "y_m" or not front else np.full(len(seen), np.nan), 5)
+                for name in ("x_m", "y_m", "vx_m_s", "vy_m_s", "ay_m_s2")
+            },
         },
         "balance": _balance(body, settings.load_kg, seen) if body else None,
         "own_start": _own_start(own_start(data)) if starts_own else None,
@@ -198,8 +208,8 @@ def _told_by_joints(body: BodyMotion | None, kind: str, events: dict[str, float]
 
 def _spread(
     bar: BarTrack, as_well: Sequence[BarMotion], lift: Lift, calibration: Calibration, heights: BodyHeights | None,
-    lifter: BodyMotion | None, family: str, data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None], LiftData],
-    said: Mapping[str, float],
+    lifter: BodyMotion | None, front: FrontMotion | None, family: str,
+    data_of: Callable[[BarMotion, Lift, dict[str, float], BodyMotion | None, FrontMotion | None], LiftData], said: Mapping[str, float],
 ) -> tuple[dict[str, list[float]], dict[str, list[float]]]:  # fmt: skip
     """Events and measures of the lift as they might as well have come out: for every draw of the bar stature, joints and frame interval
     drawn anew, and the whole chain from filter to measure run on it."""
@@ -210,9 +220,12 @@ def _spread(
     event_draws: dict[str, list[float]] = {}
     measure_draws: dict[str, list[float]] = {}
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
-    for motion, drawn in zip(as_well, lifters, strict=True):
+    fronts = front.drawn(DRAWS) if front else iter([None] * DRAWS)
+    for motion, drawn, drawn_front in zip(as_well, lifters, fronts, strict=True):
         body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
+        if front:
+            events.pop("contact", None)
         events |= _told_by_joints(drawn, lift.kind, events)
         from_fit = drawn is not None and len(drawn.drawn_off) > 0
         if not lift.events_s.keys() - events.keys():
@@ -225,7 +238,7 @@ def _spread(
             event_draws.setdefault(name, []).append(at)
         first = next(iter(sorted(events.values())), lift.start_s)
         rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
-        for name, value in measure_lift(family, data_of(motion, rest, events, drawn)).items():
+        for name, value in measure_lift(family, data_of(motion, rest, events, drawn, drawn_front)).items():
             if isinstance(value, Value):
                 left_out = rng.normal(0, FIT_SD[name]) if from_fit and name in FIT_SD else rng.normal(0, HEARD_SD.get(name, 0.0))
                 measure_draws.setdefault(name, []).append(value.value + left_out)

@@ -20,6 +20,16 @@ def warning(code: str, message: str, **offer: Any) -> dict[str, Any]:
     return {"code": code, "message": message} | ({"offer": offer} if offer else {})
 
 
+def from_front(side: str) -> dict[str, Any]:
+    """What a clip from the front can say."""
+    where = "in front of" if side == "front" else "behind"
+    return warning(
+        "from_front",
+        f"The camera stands {where} the lifter: the bar's height and level, knees, feet and hands are measured; the bar's path, angles and "
+        "balance need a film from the side. If this is one, say which way the lifter faces.",
+    )
+
+
 def on_blocks(high_m: float) -> dict[str, Any]:
     """The bar does not begin on the floor."""
     return warning(

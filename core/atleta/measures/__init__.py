@@ -1,7 +1,7 @@
 """What a coach judges by eye, as numbers. Adding one is one function with its declaration, in the file of what it reads: the bar alone,
-the lifter's joints in a pull, a jerk or a squat, or a hold."""
+the lifter's joints in a pull, a jerk or a squat, a hold, or what shows from the front."""
 
-from . import bar, catch, hold, jerk, posture, pull, squat  # noqa: F401  (each registers its measures)
+from . import bar, catch, front, hold, jerk, posture, pull, squat  # noqa: F401  (each registers its measures)
 from .pull import own_start
 from .registry import Declaration, LiftData, Value, declarations, measure_lift
 from .start import Start

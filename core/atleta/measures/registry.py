@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Clicks
-from ..motion import BarMotion, BodyMotion
+from ..motion import BarMotion, BodyMotion, FrontMotion
 
 Floats = NDArray[np.float64]
 # Into so many instants two frames' time is divided where a largest value is looked for between them.
@@ -47,12 +47,20 @@ class LiftData:
     """What clicks in the clip's sound."""
     sound_late_s: float = 0.0
     """How long the sound takes to the phone."""
+    front: FrontMotion | None = None
+    """What a clip from the front shows; of one from the side None."""
 
     @property
     def lifter(self) -> BodyMotion:
         """The body, for measures that declared that they cannot do without."""
         assert self.body is not None
         return self.body
+
+    @property
+    def seen_from_front(self) -> FrontMotion:
+        """What shows from the front, for measures that declared that they cannot do without."""
+        assert self.front is not None
+        return self.front
 
     def between(self, start: str, stop: str) -> NDArray[np.intp]:
         """Indices of the frames from one event to another, both inside; of two that fall between the same frames, the nearest one."""
@@ -111,7 +119,8 @@ class Declaration:
     needs: tuple[str, ...]
     """Events it is defined by."""
     requires: tuple[str, ...]
-    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed', 'sound'."""
+    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed', 'sound', 'front'. What needs no view from the front is told from
+    the side alone."""
     kinds: frozenset[str] | None
     """Kinds of lift it is defined for; None for all of its families."""
     about: str
@@ -120,11 +129,13 @@ class Declaration:
 
 _REGISTRY: dict[str, Declaration] = {}
 
+SIDE_ONLY = "it shows only from the side: film this from the side"
 _REASONS = {
     "load": "the load was not given",
     "stature": "the athlete's stature was not given",
     "floor": "the bar's height above the floor is not known in this lift",
     "joints": "the lifter's joints were not seen",
+    "front": "it shows only from the front: film this from the front",
     "sound": "the clip has no sound, or a slow-motion file's that is not on the pictures' clock",
     "usual_speed": "fewer than eight made lifts over four loads tell how fast this athlete's bar usually is",
 }
@@ -133,6 +144,7 @@ _KNOWN: dict[str, Callable[[LiftData], bool]] = {
     "stature": lambda data: data.stature_m is not None,
     "floor": lambda data: data.height_known,
     "joints": lambda data: data.body is not None,
+    "front": lambda data: data.front is not None,
     "sound": lambda data: bool(data.clicks),
     "usual_speed": lambda data: data.usual_speed is not None,
 }
@@ -188,6 +200,8 @@ def declarations(family: str | None = None, kind: str | None = None) -> list[Dec
 
 def missing(declaration: Declaration, data: LiftData) -> str | None:
     """Why this measure cannot be taken from this lift, or None."""
+    if data.front is not None and "front" not in declaration.requires:
+        return SIDE_ONLY
     for fact in declaration.requires:
         if not _KNOWN[fact](data):
             return data.no_body if fact == "joints" else _REASONS[fact]

@@ -4,6 +4,7 @@ from .body import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, faci
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .fall import lean_of_fall, slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
+from .front import FrontMotion, bar_from_front, front_motion, joints_from_front, scale_from_front
 from .kinematics import BarMotion, BarTrack, bar_motions, bar_tracks
 from .lifter import BodyMotion, body_motion
 
@@ -14,9 +15,11 @@ __all__ = [
     "BodyMotion",
     "Calibration",
     "Carried",
+    "FrontMotion",
     "JointPoint",
     "JointTracks",
     "Scale",
+    "bar_from_front",
     "bar_motions",
     "bar_tracks",
     "begins_above_m",
@@ -26,8 +29,11 @@ __all__ = [
     "facing_from_motion",
     "facing_from_people",
     "fill_short_gaps",
+    "front_motion",
     "joint_tracks",
+    "joints_from_front",
     "lean_of_fall",
     "scale_from_disc",
+    "scale_from_front",
     "slowed_by",
 ]

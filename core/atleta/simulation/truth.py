@@ -669,6 +669,10 @@ def _from_the_front(m: Motion, measures: dict[str, float]) -> dict[str, float]:
     along = m.joints["bar_right"]
     held = slice(None, m.i("release") if "release" in m.events else None)
     made = {"bar_tilt_max": np.abs(np.degrees(np.arctan2(along[1], along[2])))[held].max()}
+    for event in ("lift_off", "bottom", "dip_start", "descent_start"):
+        if event in m.events:
+            made[f"stance_width@{event}"] = 100 * abs(m.joints["left_ankle"][2] - m.joints["right_ankle"][2])[m.i(event)]
+    made["grip_width"] = 100 * abs(m.joints["left_hand"][2] - m.joints["right_hand"][2])[0]
     if "hip_shoulder_rise_ratio@stand" not in measures:
         return made
     up = slice(m.i("bottom"), m.i("stand"))

@@ -2,6 +2,7 @@
 
 from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
+from .front import FrontTrack, look_from_front, perhaps_from_front
 from .lens import View
 from .people import follow_lifter
 from .pose import DIRECTIONS
@@ -19,6 +20,7 @@ __all__ = [
     "Box",
     "DiscTrack",
     "DiscTracker",
+    "FrontTrack",
     "PointCorrection",
     "PoseTrack",
     "RawTracks",
@@ -34,6 +36,8 @@ __all__ = [
     "find_uprights",
     "fit_rim",
     "follow_lifter",
+    "look_from_front",
     "near_face",
+    "perhaps_from_front",
     "without",
 ]

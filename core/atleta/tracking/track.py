@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Clicks
+from .front import FrontTrack
 from .pose_track import PoseTrack
 from .rim import SECTORS
 from .shake import Shake
@@ -57,8 +58,8 @@ class RawTracks:
     """Everything the pictures gave, kept so that no correction needs them decoded again.
 
     `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
-    `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still, and
-    `clicks` what its sound has of them.
+    `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still,
+    `clicks` what its sound has of them, and `front` what a clip shows that was filmed from the front or from behind.
     """
 
     frame_time_s: Floats
@@ -70,6 +71,7 @@ class RawTracks:
     shake: Shake = field(default_factory=Shake.none)
     uprights: Uprights | None = None
     clicks: Clicks = field(default_factory=lambda: Clicks(np.empty(0)))
+    front: FrontTrack | None = None
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -90,6 +92,7 @@ class RawTracks:
             "shake": self.shake.to_json() if self.shake else None,
             "uprights": None if self.uprights is None else [round(value, 4) for value in astuple(self.uprights)],
             "clicks_db": [round(db) for db in self.clicks.db.tolist()],
+            "front": self.front.to_json() if self.front else None,
         }
 
     @classmethod
@@ -110,6 +113,7 @@ class RawTracks:
             shake=Shake.from_json(held["shake"]) if held["shake"] else Shake.none(),
             uprights=None if held["uprights"] is None else Uprights(*held["uprights"]),
             clicks=Clicks(np.array(held["clicks_db"], float)),
+            front=FrontTrack.from_json(held["front"]) if held["front"] else None,
         )
 
     def steadied(self, track: DiscTrack) -> tuple[RawTracks, DiscTrack]:
@@ -121,7 +125,9 @@ class RawTracks:
         seen = self.people
         points, outline, soles = (self.shake.taken_out(seen.frame, places) for places in (seen.points, seen.outline, seen.soles))
         people = replace(seen, points=points, outline=outline, soles=soles)
-        return replace(self, people=people), replace(track, x_px=disc[:, 0], y_px=disc[:, 1])
+        return replace(self, people=people, front=self.front and self.front.steadied(self.shake)), replace(
+            track, x_px=disc[:, 0], y_px=disc[:, 1]
+        )
 
 
 @dataclass(frozen=True)

@@ -2258,9 +2258,11 @@ export interface components {
          *     * `heel` - heel
          *     * `balance` - balance
          *     * `sound` - sound
+         *     * `level` - level
+         *     * `knees` - knees
          * @enum {string}
          */
-        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel" | "balance" | "sound";
+        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel" | "balance" | "sound" | "level" | "knees";
         /**
          * @description * `kg` - kg
          *     * `lb` - lb
@@ -2509,7 +2511,7 @@ export interface components {
                 m_per_px: number;
                 sd: number;
                 /** @enum {unknown} */
-                source: "disc" | "coach";
+                source: "disc" | "stature" | "coach";
                 disc_diameter_m: number;
                 plumb_deg: number;
                 plumb_sd_deg?: number;
@@ -2527,6 +2529,12 @@ export interface components {
                 [key: string]: {
                     [key: string]: components["schemas"]["AnalysisSeries"];
                 };
+            };
+            /** @description Of a clip from the front or from behind, frame by frame: the bar's slope in the picture, how far it is out of level, and how far the knees are inside the lines from hips to ankles. */
+            front?: null | {
+                bar_slope: (number | null)[];
+                tilt_deg: (number | null)[];
+                knees_in_cm: (number | null)[];
             };
             /** @description The lifter's segments as fitted, by name; empty where nobody was seen. */
             lengths_m?: {

@@ -5,7 +5,7 @@ import type { AnalysisDocument } from '@/api/client'
 
 const track = (x: number, y: number, sd = 1) => ({ x_px: [x], y_px: [y], confidence: [0.9], sd_cm: [sd] })
 const analysis = {
-  clip: { facing: 'right' },
+  clip: { facing: 'right', view: { kind: 'side' } },
   scale: { m_per_px: 0.003, body_m_per_px: 0.004 },
   joints: {
     nose: track(130, 40),
@@ -35,6 +35,15 @@ describe('the body on the stage', () => {
     const wrapper = drawn()
     expect(wrapper.find('path.near').attributes('d')).toBe('M100 200L140 280')
     expect(wrapper.find('path.far').attributes('d')).toBe('M96 200L136 282')
+  })
+
+  it('draws both sides full from the front, and nothing of it follows a drag', async () => {
+    const wrapper = drawn({ analysis: { ...analysis, clip: { facing: null, view: { kind: 'front' } } } })
+    expect(wrapper.find('path.near').attributes('d')).toBe('M100 200L140 280M96 200L136 282')
+    expect(wrapper.find('path.far').exists()).toBe(false)
+    expect(wrapper.findAll('.joint')).toHaveLength(5)
+    await wrapper.find('[data-joint=left_knee]').trigger('keydown', { key: 'ArrowLeft', altKey: true })
+    expect(wrapper.emitted('move')).toBeUndefined()
   })
 
   it('offers the near joints and the nose to be moved', () => {

@@ -2,10 +2,11 @@
 import { computed, ref } from 'vue'
 import type { AnalysisDocument } from '@/api/client'
 import { words } from '@/format/quantity'
+import { fromSide } from './curves'
 
 /**
- * The lifter's joints over the footage. The side towards the camera is drawn full, the other side dotted. A joint that is not certain
- * stands inside a ring as wide as what is not known of it (two standard deviations). A joint can be dragged; the body follows.
+ * The lifter's joints over the footage. The side towards the camera is drawn full, the other side dotted; from the front both are full.
+ * A joint that is not certain stands inside a ring as wide as what is not known of it (two standard deviations). A joint can be dragged; the body follows.
  */
 const props = defineProps<{
   analysis: AnalysisDocument
@@ -38,6 +39,9 @@ let grip = { x: 0, y: 0 }
 
 const near = computed(() => (props.analysis.clip.facing === 'left' ? 'left' : 'right'))
 const far = computed(() => (near.value === 'left' ? 'right' : 'left'))
+const side = computed(() => fromSide(props.analysis))
+/** Only what is fitted follows a joint that is dragged. */
+const draggable = computed(() => props.movable && side.value)
 const pxPerCm = computed(() => {
   const scale = props.analysis.scale
   return scale ? 0.01 / (scale.body_m_per_px ?? scale.m_per_px) : 0
@@ -64,12 +68,12 @@ function limbs(side: string): string {
 }
 const joints = computed(() =>
   [...places.value]
-    .filter(([joint]) => joint === 'nose' || joint.startsWith(near.value))
+    .filter(([joint]) => joint === 'nose' || !side.value || joint.startsWith(near.value))
     .map(([joint, place]) => ({ joint, ...place, uncertain: place.ring > 5 * 2 * pxPerCm.value })),
 )
 
 function take(joint: string, place: Place, event: PointerEvent) {
-  if (!props.movable) return
+  if (!draggable.value) return
   const point = props.toPicture(event)
   grip = { x: place.x - point.x, y: place.y - point.y }
   held.value = { joint, x: place.x, y: place.y }
@@ -90,7 +94,7 @@ function drop() {
 }
 function nudge(joint: string, place: Place, event: KeyboardEvent) {
   const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key]
-  if (!by || !event.altKey || !props.movable) return
+  if (!by || !event.altKey || !draggable.value) return
   event.preventDefault()
   event.stopPropagation()
   emit('move', joint, place.x + by[0]!, place.y + by[1]!)
@@ -98,15 +102,16 @@ function nudge(joint: string, place: Place, event: KeyboardEvent) {
 </script>
 
 <template>
-  <g class="body" :class="{ movable }">
+  <g class="body" :class="{ movable: draggable }">
     <path
+      v-if="side"
       class="far"
       :d="limbs(far)"
       :stroke-width="stroke * 0.9"
       :stroke-dasharray="`${stroke * 0.1} ${stroke * 2}`"
     />
-    <path class="under" :d="limbs(near)" :stroke-width="stroke * 2.1" />
-    <path class="near" :d="limbs(near)" :stroke-width="stroke * 1.1" />
+    <path class="under" :d="limbs(near) + (side ? '' : limbs(far))" :stroke-width="stroke * 2.1" />
+    <path class="near" :d="limbs(near) + (side ? '' : limbs(far))" :stroke-width="stroke * 1.1" />
     <template v-for="one in joints" :key="one.joint">
       <circle
         v-if="one.uncertain"

@@ -4,7 +4,7 @@ import ByHand from './ByHand.vue'
 import type { AnalysisDocument, Bench } from '@/api/client'
 
 const analysis = {
-  clip: { frame_count: 300, capture_rate_hz: 60, facing: 'right', width: 1280, height: 720 },
+  clip: { frame_count: 300, capture_rate_hz: 60, facing: 'right', view: { kind: 'side' }, width: 1280, height: 720 },
   scale: { disc_diameter_m: 0.45, m_per_px: 0.003 },
 } as unknown as AnalysisDocument
 const unsaid = {

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
 import { quantity, words } from '@/format/quantity'
+import { fromSide } from './curves'
 import type { Picking } from './picking'
 
 /** What a coach can set by hand on a clip, what stands now, and every change so far. */
@@ -122,7 +123,20 @@ const uprightSays = computed(() => {
   <div class="by-hand">
     <section>
       <h3>Facing</h3>
-      <p>
+      <p v-if="!fromSide(analysis)">
+        This was taken for a film from the {{ analysis.clip.view.kind }}. If it is one from the side, the lifter faces
+        <button
+          v-for="way in ['left', 'right'] as const"
+          :key="way"
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="saving"
+          @click="emit('set', { facing: way })"
+        >
+          {{ way === 'left' ? 'Left' : 'Right' }}
+        </button>
+      </p>
+      <p v-else>
         The lifter faces {{ facing }}<template v-if="byHand.facing"> (set by you)</template>.
         <button
           type="button"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { frameAt } from './beside'
-import { jointAt, nearSide } from './curves'
+import { fromSide, jointAt, nearSide } from './curves'
 import type { LaidOver } from './laidOver'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
@@ -41,6 +41,8 @@ const now = computed(() =>
 function onto(own: Spot, theirs: Spot, scale: 'm_per_px' | 'body_m_per_px') {
   const [mine, other] = [props.analysis.scale, props.other.analysis.scale]
   if (!own || !theirs || !mine || !other) return null
+  // Only from the side do two lifts show the same of bar and body.
+  if (!fromSide(props.analysis) || !fromSide(props.other.analysis)) return null
   const by = (other[scale] ?? other.m_per_px) / (mine[scale] ?? mine.m_per_px)
   return (spot: Spot) =>
     spot && { x: own.x + turned.value * by * (spot.x - theirs.x), y: own.y + by * (spot.y - theirs.y) }

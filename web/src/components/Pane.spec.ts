@@ -15,7 +15,7 @@ vi.mock('@/footage/source', () => ({
 const series = (value: number) => [value, value, value]
 const bench = {
   document: {
-    clip: { width: 640, height: 360, frame_count: 3, facing: 'right', frame_time_s: [0, 1, 2] },
+    clip: { width: 640, height: 360, frame_count: 3, facing: 'right', view: { kind: 'side' }, frame_time_s: [0, 1, 2] },
     scale: { m_per_px: 0.004, body_m_per_px: 0.004, plumb_deg: 0 },
     disc: { x_px: series(300), y_px: series(200), radius_px: series(50), confidence: series(1) },
     joints: Object.fromEntries(

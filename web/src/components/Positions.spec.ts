@@ -18,7 +18,7 @@ const still = (x: number, y: number) => ({
   sd_cm: Array.from({ length: 79 }, () => 2),
 })
 const analysis = {
-  clip: { facing: 'right' },
+  clip: { facing: 'right', view: { kind: 'side' } },
   scale: { m_per_px: 0.01, body_m_per_px: 0.01, plumb_deg: 0 },
   joints: {
     right_shoulder: still(50, -130),

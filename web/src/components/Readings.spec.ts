@@ -12,7 +12,7 @@ const joints = {
   right_ankle: [560, 600],
 }
 const analysis = {
-  clip: { facing: 'right' },
+  clip: { facing: 'right', view: { kind: 'side' } },
   scale: { m_per_px: 0.003, plumb_deg: 0 },
   joints: Object.fromEntries(
     Object.entries(joints).map(([name, [x, y]]) => [name, { x_px: [x], y_px: [y], sd_cm: [1], confidence: [1] }]),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { curve, jointAt, jointOf, nearSide, type CurveId } from './curves'
+import { curve, fromSide, jointAt, jointOf, nearSide, type CurveId } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
 /** Angles of the side towards the camera beside their joints, the line through the middle of the foot, and where the weight is over it. */
@@ -44,7 +44,7 @@ const written = computed(() => {
 })
 const foot = computed(() => {
   const [heel, toe] = [place('heel'), place('toe')]
-  if (!heel || !toe || !props.analysis.scale) return null
+  if (!heel || !toe || !props.analysis.scale || !fromSide(props.analysis)) return null
   const [x, y] = [(heel.x + toe.x) / 2, Math.max(heel.y, toe.y)]
   const lean = Math.tan((props.analysis.scale.plumb_deg * Math.PI) / 180)
   return { x1: x, y1: y, x2: x + lean * y, y2: 0 }

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import Body from '@/components/Body.vue'
+import FromFront from '@/components/FromFront.vue'
 import Ghost from '@/components/Ghost.vue'
 import Marks from '@/components/Marks.vue'
 import Readings from '@/components/Readings.vue'
 import { inside, transform, WHOLE, zoomed, type View } from './closer'
-import { jointAt } from './curves'
+import { fromSide, jointAt } from './curves'
 import type { LaidOver } from './laidOver'
 import type { Ink, Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
@@ -171,12 +172,12 @@ const reading = computed(() => {
   const x = lift.bar.x_m[row]
   const y = lift.bar.y_m[row]
   const v = lift.bar.vy_m_s[row]
-  if (x == null || y == null || v == null) return null
-  const aside = quantity(Math.abs(x), 'm')
+  if (y == null) return null
+  // From the front only the height shows.
   return {
     height: `${quantity(y, 'm').figure} cm`,
-    aside: `${aside.figure} cm ${x >= 0 ? 'forward' : 'back'}`,
-    speed: `${quantity(Math.abs(v), 'm/s').figure} m/s ${v >= 0 ? 'up' : 'down'}`,
+    aside: x == null ? '' : `${quantity(Math.abs(x), 'm').figure} cm ${x >= 0 ? 'forward' : 'back'}`,
+    speed: v == null ? '' : `${quantity(Math.abs(v), 'm/s').figure} m/s ${v >= 0 ? 'up' : 'down'}`,
   }
 })
 
@@ -273,7 +274,8 @@ function nudge(event: KeyboardEvent) {
             cm
           </text>
         </g>
-        <g v-if="showPath" v-memo="[pieces, stroke]" fill="none" stroke-linecap="round" class="path">
+        <FromFront v-if="showPath && !fromSide(analysis)" :analysis="analysis" :frame="frame" :stroke="stroke" />
+        <g v-else-if="showPath" v-memo="[pieces, stroke]" fill="none" stroke-linecap="round" class="path">
           <path class="under" :d="pieces.map((piece) => piece.d).join('')" :stroke-width="stroke * 2.4" />
           <path
             v-for="(piece, index) in pieces"
@@ -300,7 +302,7 @@ function nudge(event: KeyboardEvent) {
           :to-picture="toPicture"
           @move="(joint, x, y) => emit('moveJoint', joint, x, y)"
         />
-        <g v-if="disc" class="disc" :class="{ movable, corrected: corrected.includes(frame) }">
+        <g v-if="disc && fromSide(analysis)" class="disc" :class="{ movable, corrected: corrected.includes(frame) }">
           <circle class="rim" :cx="disc.x" :cy="disc.y" :r="radius" :stroke-width="stroke * 0.6" />
           <circle class="bar" :cx="disc.x" :cy="disc.y" :r="stroke * 2.6" :stroke-width="stroke * 0.9" />
           <circle
@@ -381,7 +383,7 @@ function nudge(event: KeyboardEvent) {
       </template>
       <span v-if="corrected.includes(frame)">set by you</span>
     </div>
-    <div v-if="showPath && lift" class="legend" aria-hidden="true">
+    <div v-if="showPath && lift && fromSide(analysis)" class="legend" aria-hidden="true">
       0<i :style="{ background: `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map(shade).join(', ')})` }" />{{
         quantity(top, 'm/s').figure
       }}

@@ -4,7 +4,7 @@ import { curve, limitsOn, onClock, upright } from './curves'
 import { angleOf, outline, thinned } from './marks'
 
 /** A lifter of straight lines: hip over ankle, trunk 45° ahead, 1 cm a pixel. */
-function filmed(facing: 'left' | 'right', plumb_deg = 0): AnalysisDocument {
+function filmed(facing: 'left' | 'right', plumb_deg = 0, kind = 'side'): AnalysisDocument {
   const way = facing === 'right' ? 1 : -1
   const places: Record<string, [number, number]> = {
     ankle: [0, 0],
@@ -23,7 +23,7 @@ function filmed(facing: 'left' | 'right', plumb_deg = 0): AnalysisDocument {
     }),
   )
   return {
-    clip: { facing, frame_time_s: [0] },
+    clip: { facing, view: { kind }, frame_time_s: [0] },
     scale: { m_per_px: 0.02, body_m_per_px: 0.01, plumb_deg },
     joints,
   } as unknown as AnalysisDocument
@@ -37,6 +37,13 @@ const LIFT = {
 } as unknown as Lift
 
 describe('curves of a lift', () => {
+  it.each(['front', 'back'])('tell no angle of a lifter seen from the %s', (kind) => {
+    const lift = { ...LIFT, bar: { ...LIFT.bar, x_m: [null], vy_m_s: [null] } } as unknown as Lift
+    for (const id of ['trunk', 'hip', 'knee', 'heel', 'aside', 'speed'] as const)
+      expect(curve(id, filmed('right', 0, kind), lift).values).toEqual([null])
+    expect(curve('height', filmed('right', 0, kind), lift).values).toEqual([50])
+  })
+
   it('tell balance with its doubt, and how loud it is where that was asked for', () => {
     const lift = { ...LIFT, balance: { x_m: [-0.02], sd_m: [0.01] } } as unknown as Lift
     expect(curve('balance', filmed('right'), lift)).toEqual({ values: [-2], sd: [1] })

@@ -17,9 +17,13 @@ export const CURVES = [
   { id: 'heel', label: 'Heel off the floor', unit: 'cm' },
   { id: 'balance', label: 'Weight ahead + of mid-foot', unit: 'cm' },
   { id: 'sound', label: 'Sound', unit: '% of full' },
+  { id: 'level', label: 'Bar out of level (from the front)', unit: '°' },
+  { id: 'knees', label: 'Knees inside + (from the front)', unit: 'cm' },
 ] as const
 export type CurveId = (typeof CURVES)[number]['id']
 export const FIRST_SHOWN: CurveId[] = ['height', 'aside', 'speed']
+/** What shows of a clip from the front. */
+export const FRONT_SHOWN: CurveId[] = ['height', 'level', 'knees']
 /** Measures whose limits are lines on a curve at the measure's own frame. */
 const LIMITED: Record<string, CurveId> = {
   trunk_angle: 'trunk',
@@ -28,6 +32,8 @@ const LIMITED: Record<string, CurveId> = {
   extension_hip: 'hip',
   drive_extension_hip: 'hip',
   bar_x: 'aside',
+  bar_tilt_max: 'level',
+  knee_track: 'knees',
 }
 const GRAVITY = 9.81
 const JOINT_CURVES: Partial<Record<CurveId, [string, string, string]>> = {
@@ -42,6 +48,8 @@ interface Point {
   sd: number
 }
 
+/** Whether the camera stands to the lifter's side: from the front angles and what is ahead of what do not show. */
+export const fromSide = (analysis: AnalysisDocument) => !['front', 'back'].includes(analysis.clip.view.kind)
 export const nearSide = (analysis: AnalysisDocument) => (analysis.clip.facing === 'left' ? 'left' : 'right')
 
 /** Where a joint of the side towards the camera is in a frame, px; null where it is not known. */
@@ -59,7 +67,7 @@ export function jointOf(analysis: AnalysisDocument, joint: string, frame: number
 export function upright(analysis: AnalysisDocument, part: string, frame: number): Point | null {
   const seen = jointAt(analysis, part, frame)
   const scale = analysis.scale
-  if (!scale || !seen) return null
+  if (!scale || !seen || !fromSide(analysis)) return null
   const cm = 100 * (scale.body_m_per_px ?? scale.m_per_px)
   const lean = (scale.plumb_deg * Math.PI) / 180
   const across = seen.x * Math.cos(lean) + seen.y * Math.sin(lean)
@@ -97,6 +105,10 @@ export function curve(
   if (id === 'aside') return plain(bar.x_m.map(inCm))
   if (id === 'speed') return plain(bar.vy_m_s)
   if (id === 'force') return scaled(bar.ay_m_s2, (v) => 100 * (1 + v / GRAVITY))
+  const ofFrames = (values: (number | null)[] | undefined) =>
+    plain(bar.time_s.map((_, row) => values?.[bar.first_frame + row] ?? null))
+  if (id === 'level') return ofFrames(analysis.front?.tilt_deg)
+  if (id === 'knees') return ofFrames(analysis.front?.knees_in_cm)
   if (id === 'sound') return plain(bar.time_s.map((_, row) => inCm(loudness?.[bar.first_frame + row])))
   if (id === 'balance') {
     const cm = (values: (number | null)[] | undefined) => bar.time_s.map((_, row) => inCm(values?.[row]))

@@ -13,6 +13,7 @@ import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
 import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
+import { FRONT_SHOWN, fromSide, type CurveId } from '@/components/curves'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
@@ -105,10 +106,18 @@ const sound = useSound(
   speed,
 )
 /** How loud every frame is; null until its trace is asked for, and for a clip without sound. */
+/** What is traced: of a clip from the front only what shows from there, or the strip would be empty. */
+const fromFront = computed(() => bench.analysis !== null && !fromSide(bench.analysis))
+const frontTraces = ref<CurveId[]>(FRONT_SHOWN)
+const traces = computed(() => (fromFront.value ? frontTraces.value : looks.traces))
+function showTraces(ids: CurveId[]) {
+  if (fromFront.value) frontTraces.value = ids
+  else looks.show(ids)
+}
 const loudness = ref<number[] | null>(null)
 const deaf = ref(false)
 watch(
-  [() => looks.traces.includes('sound'), () => bench.playable, () => props.id],
+  [() => traces.value.includes('sound'), () => bench.playable, () => props.id],
   async ([asked, ready, id]) => {
     loudness.value = null
     deaf.value = false
@@ -357,15 +366,20 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       <span>{{ title(bench.clip.lift) }}</span>
       <span v-if="bench.clip.load">{{ load(bench.clip.load, bench.clip.load_unit ?? 'kg') }}</span>
       <span class="quiet">{{ bench.clip.made === null ? '' : bench.clip.made ? 'made' : 'missed' }}</span>
-      <span class="quiet">faces {{ facing }}{{ bench.bench?.by_hand.facing ? ' (set by you)' : '' }}</span>
-      <button
-        type="button"
-        class="btn btn-sm btn-link"
-        :disabled="bench.saving"
-        @click="bench.setByHand({ facing: facing === 'right' ? 'left' : 'right' })"
-      >
-        Turn round
-      </button>
+      <span v-if="!fromSide(bench.analysis)" class="quiet" data-test="view">
+        {{ bench.analysis.clip.view.kind === 'back' ? 'seen from behind' : 'seen from the front' }}
+      </span>
+      <template v-else>
+        <span class="quiet">faces {{ facing }}{{ bench.bench?.by_hand.facing ? ' (set by you)' : '' }}</span>
+        <button
+          type="button"
+          class="btn btn-sm btn-link"
+          :disabled="bench.saving"
+          @click="bench.setByHand({ facing: facing === 'right' ? 'left' : 'right' })"
+        >
+          Turn round
+        </button>
+      </template>
       <span class="spring" />
       <select
         v-if="bench.analysis.lifts.length > 1"
@@ -627,13 +641,13 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         />
         <Traces
           v-else
-          :shown="looks.traces"
+          :shown="traces"
           :analysis="bench.analysis"
           :lift="bench.lift"
           :frame="shown"
           :other="laid.other.value"
           :loudness="loudness"
-          @update:shown="looks.show"
+          @update:shown="showTraces"
           @go="footage.go"
         />
       </div>

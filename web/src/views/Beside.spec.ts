@@ -29,7 +29,12 @@ const lift = (kind: string, contact: number, apex: number) => ({
 })
 const laid = (...lifts: unknown[]) => ({
   document: {
-    clip: { frame_time_s: Array.from({ length: 61 }, (_, i) => i / 10), frame_count: 61, facing: 'right' },
+    clip: {
+      frame_time_s: Array.from({ length: 61 }, (_, i) => i / 10),
+      frame_count: 61,
+      facing: 'right',
+      view: { kind: 'side' },
+    },
     lifts,
   },
   playback_s: null,

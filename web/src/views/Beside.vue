@@ -180,7 +180,7 @@ const range = computed(() => {
 })
 const mirrored = (place: number) =>
   place > 0 &&
-  Boolean(benches.value[place]) &&
+  Boolean(benches.value[place]?.document.clip.facing && benches.value[0]?.document.clip.facing) &&
   benches.value[place]!.document.clip.facing !== benches.value[0]?.document.clip.facing
 
 function step(by: number) {
