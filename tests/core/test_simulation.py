@@ -44,7 +44,7 @@ FAMILY = {
 }
 # A human's fastest joints: a sprinter's ankle or a thrower's elbow moves at twelve and more, a thrower's hand at twenty.
 FASTEST_M_S, FASTEST_HAND_M_S = 12.0, 16.0
-CHUNKS, EACH = 15, 14
+CHUNKS, EACH = 8, 10
 
 
 @lru_cache(maxsize=64)

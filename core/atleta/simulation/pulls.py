@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -188,6 +189,7 @@ EXTENDED_BEHIND_M = 0.15
 DEEP_DEG, POWER_DEG = 45.0, 66.0
 
 
+@lru_cache(maxsize=256)
 def sound_plan(kind: str, build: Build, **changes: float | bool) -> PullPlan:
     """A sound lift of this kind for this build: how deep it is received settles how high, and so how fast, the bar must go."""
     snatch, power = "snatch" in kind, kind.startswith("power")

@@ -192,7 +192,7 @@ def let_go(script: Script, *, thrown_m_s: float, step_m: float) -> None:
 
 def _pulled(kind: str, **fixed: float | bool | str) -> Callable[[Script, Changes], None]:
     def write(script: Script, changes: Changes) -> None:
-        plan = sound_plan(kind, script.build, **{"rest_before_s": 1.0, "rest_after_s": 0.9} | fixed | dict(changes))  # type: ignore[arg-type]
+        plan = sound_plan(kind, script.build, **{"rest_before_s": 1.0, "rest_after_s": 0.9} | fixed | dict(changes))
         pull(script, plan)
 
     return write
@@ -201,7 +201,7 @@ def _pulled(kind: str, **fixed: float | bool | str) -> Callable[[Script, Changes
 def _from_blocks(kind: str) -> Callable[[Script, Changes], None]:
     def write(script: Script, changes: Changes) -> None:
         height = script.build.knee_height_m + 0.02
-        pull(script, sound_plan(kind, script.build, **{"start_height_m": height, "rest_before_s": 1.0} | dict(changes)))  # type: ignore[arg-type]
+        pull(script, sound_plan(kind, script.build, **{"start_height_m": height, "rest_before_s": 1.0} | dict(changes)))
 
     return write
 
@@ -211,7 +211,7 @@ def _halting(kind: str, *, above_knee_m: float, hold_s: float, go_on: bool) -> C
 
     def write(script: Script, changes: Changes) -> None:
         build = script.build
-        plan = sound_plan(kind, build, **dict(changes))  # type: ignore[arg-type]
+        plan = sound_plan(kind, build, **dict(changes))
         told = {"hold_s": hold_s, "above_knee_m": above_knee_m, "hold_drift_m": 0.0, "hold_tip_deg": 0.0} | dict(changes)
         part = script.begin_part(kind, "floor")
         origin, _ = script.hold(1.0, DISC_RADIUS_M)
@@ -302,7 +302,7 @@ def _deadlift(kind: str) -> Callable[[Script, Changes], None]:
 
     def write(script: Script, changes: Changes) -> None:
         build = script.build
-        plan = sound_plan(kind, build, **dict(changes))  # type: ignore[arg-type]
+        plan = sound_plan(kind, build, **dict(changes))
         part = script.begin_part("deadlift", "floor")
         origin, _ = script.hold(1.0, DISC_RADIUS_M)
         lift_off = script.now_s
