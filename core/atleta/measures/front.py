@@ -29,14 +29,16 @@ def bar_tilt_max(data: LiftData) -> Value | None:
     return _largest(data, data.seen_from_front.tilt_deg, min(starts), max(stops)) if starts and stops else None
 
 
-@measure("knee_track", "Knees inside hip and ankle", "cm", families=("pull", "squat"), needs=("bottom", "stand"), requires=("front",))
+@measure(
+    "knee_track", "Knees inside hip and ankle", "cm", families=("pull", "squat"), needs=("bottom", "stand"), requires=("front", "face")
+)
 def knee_track(data: LiftData) -> Value | None:
     """How far the knees fall inside the lines from hips to ankles on the way up, the mean of both; negative is outside."""
     return _largest(data, data.seen_from_front.knees_in_cm, data.events_s["bottom"], data.events_s["stand"])
 
 
 def _feet(event: str, called: str, families: tuple[str, ...]) -> None:
-    @measure(f"stance_width@{event}", f"Feet apart {called}", "cm", families=families, needs=(event,), requires=("front",))
+    @measure(f"stance_width@{event}", f"Feet apart {called}", "cm", families=families, needs=(event,), requires=("front", "face"))
     def feet_apart(data: LiftData) -> Value:
         """From ankle to ankle, to the side."""
         return _at(data, data.seen_from_front.feet_apart_cm, event)
@@ -49,11 +51,10 @@ for _event, _called, _families in (
     _feet(_event, _called, _families)
 
 
-@measure("grip_width", "Hands apart", "cm", families=FAMILIES, requires=("front",))
-def grip_width(data: LiftData) -> Value | None:
-    """From hand to hand, before the lift begins."""
-    begins = next((name for name in BEGINS if name in data.events_s), None)
-    return None if begins is None else _at(data, data.seen_from_front.hands_apart_cm, begins)
+@measure("grip_width", "Hands apart", "cm", needs=("lift_off",), requires=("front", "face"))
+def grip_width(data: LiftData) -> Value:
+    """From hand to hand, before the lift begins; of hands that hold a bar on the shoulders it is not told well."""
+    return _at(data, data.seen_from_front.hands_apart_cm, "lift_off")
 
 
 def _at(data: LiftData, series: Floats, event: str) -> Value:

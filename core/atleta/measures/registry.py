@@ -119,8 +119,8 @@ class Declaration:
     needs: tuple[str, ...]
     """Events it is defined by."""
     requires: tuple[str, ...]
-    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed', 'sound', 'front'. What needs no view from the front is told from
-    the side alone."""
+    """Facts besides: 'load', 'stature', 'floor', 'joints', 'usual_speed', 'sound', 'front' (or from behind), 'face'. What needs no view
+    from the front is told from the side alone."""
     kinds: frozenset[str] | None
     """Kinds of lift it is defined for; None for all of its families."""
     about: str
@@ -136,6 +136,7 @@ _REASONS = {
     "floor": "the bar's height above the floor is not known in this lift",
     "joints": "the lifter's joints were not seen",
     "front": "it shows only from the front: film this from the front",
+    "face": "it is not seen well from behind: film this from the front",
     "sound": "the clip has no sound, or a slow-motion file's that is not on the pictures' clock",
     "usual_speed": "fewer than eight made lifts over four loads tell how fast this athlete's bar usually is",
 }
@@ -145,6 +146,7 @@ _KNOWN: dict[str, Callable[[LiftData], bool]] = {
     "floor": lambda data: data.height_known,
     "joints": lambda data: data.body is not None,
     "front": lambda data: data.front is not None,
+    "face": lambda data: data.front is not None and not data.front.from_behind,
     "sound": lambda data: bool(data.clicks),
     "usual_speed": lambda data: data.usual_speed is not None,
 }

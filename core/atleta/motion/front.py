@@ -21,11 +21,12 @@ Floats = NDArray[np.float64]
 # well that is known; and the stature of a lifter whose own was not given, with its spread. Measured on simulated clips.
 SHOULDERS_TO_ANKLES, SHARE_SD = 0.762, 0.02
 STATURE_M, STATURE_SD = 1.70, 0.06
-# How well the line is known (°), and how far off square such a camera stands (°): then a level bar that is higher or lower than the camera
-# slopes in the picture. What a bar at rest slopes by is taken off; this is left of it.
-LINE_SD_DEG, SQUARE_SD_DEG = 0.2, 3.0
+# How well the line is known (°, measured on simulated clips); how far off square such a camera stands (°), so that a level bar that is
+# higher or lower than it slopes in the picture; and what a bar that waits slopes by besides, since how far up the picture the camera's eye
+# is is not known either.
+LINE_SD_DEG, SQUARE_SD_DEG, WAITING_SD_DEG = 0.6, 7.0, 0.35
 USUAL_DISTANCE_M = 5.0
-WAITS_M, FARTHEST_OFF_SQUARE_DEG, NEAR_HORIZON_M = 0.03, 25.0, 0.1
+WAITS_M = 0.03
 # How far inside the joints' the model's knees lie against its hips and ankles, how well that is known, and how well it tells how far apart
 # hands and feet are (cm). Measured on simulated clips.
 KNEES_IN_CM, KNEES_SD_CM, APART_SD_CM = 1.1, 1.5, 2.0
@@ -47,6 +48,8 @@ class FrontMotion:
     knees_in_cm: Floats
     feet_apart_cm: Floats
     hands_apart_cm: Floats
+    from_behind: bool
+    """Then the back hides hands, and the model errs by a foot's breadth where feet and knees are."""
     bar_slope: Floats
     """Down to the right in the picture, px per px."""
     tilt_sd_deg: float
@@ -116,7 +119,8 @@ def front_motion(raw: RawTracks, front: FrontTrack, calibration: Calibration, tr
 
     return FrontMotion(
         time, np.abs(over_frames(tilt)), over_frames(inside), over_frames(cm * np.abs(ankles[:, LEFT, 0] - ankles[:, RIGHT, 0])),
-        over_frames(cm * np.linalg.norm(hands[:, LEFT] - hands[:, RIGHT], axis=1)), over_frames(front.bar[:, 2]), tilt_sd,
+        over_frames(cm * np.linalg.norm(hands[:, LEFT] - hands[:, RIGHT], axis=1)), front.side == "back",
+        over_frames(front.bar[:, 2]), tilt_sd,
     )  # fmt: skip
 
 
@@ -125,17 +129,16 @@ def _tilt(front: FrontTrack, at: Floats, calibration: Calibration, height_px: in
     slope = np.degrees(np.arctan(front.bar[:, 2])) - calibration.plumb_deg
     high_m = calibration.scale.m_per_px * (height_px / 2 - front.bar[:, 1])
     known = np.isfinite(slope)
-    if known.sum() < TOGETHER:
+    if not known.any():
         return slope, LINE_SD_DEG
-    # A bar that waits, on the floor or with who stands ready, is level: what it slopes by grows with its height over the camera's eye.
-    moved = np.abs(high_m - high_m[known][0]) > WAITS_M
-    rests = known & (np.cumsum(moved & known) == 0) & (np.abs(high_m) > NEAR_HORIZON_M)
-    off_square = 0.0
-    if rests.sum() >= TOGETHER:
-        most = np.degrees(np.tan(np.radians(FARTHEST_OFF_SQUARE_DEG))) / USUAL_DISTANCE_M
-        off_square = float(np.clip(np.median(slope[rests] / high_m[rests]), -most, most))
-    spread = float(np.nanmax(np.abs(high_m))) * np.degrees(np.tan(np.radians(SQUARE_SD_DEG))) / USUAL_DISTANCE_M
-    return slope - off_square * high_m, float(np.hypot(LINE_SD_DEG, spread if not off_square else spread / 2))
+    # A bar that waits, on the floor or with who stands ready, is level: what it slopes by grows with its height over the camera's eye, and
+    # tells how far off square that stands, the better the further from it the bar waits.
+    rests = known & (np.cumsum(known & (np.abs(high_m - high_m[known][0]) > WAITS_M)) == 0)
+    waits_m, waits_deg = float(np.median(high_m[rests])), float(np.median(slope[rests]))
+    sure, usual = (waits_m / WAITING_SD_DEG) ** 2, (USUAL_DISTANCE_M / np.degrees(np.tan(np.radians(SQUARE_SD_DEG)))) ** 2
+    by_height = waits_m * waits_deg / WAITING_SD_DEG**2 / (sure + usual)
+    spread = float(np.nanmax(np.abs(high_m))) / np.sqrt(sure + usual)
+    return slope - by_height * high_m, float(np.hypot(LINE_SD_DEG, spread))
 
 
 def joints_from_front(raw: RawTracks, front: FrontTrack) -> tuple[Floats, Floats]:
