@@ -12,6 +12,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
+from bench.clips import from_the_side
 from bench.tables import table
 from bench.tracking import SETS
 
@@ -77,7 +78,7 @@ def _belongs(measure: str, starts: tuple[str, ...]) -> bool:
 def main(names: list[str]) -> None:
     for name in names:
         with ProcessPoolExecutor(2) as pool:
-            got = list(pool.map(compared, sorted(SETS[name].glob("*.mp4"))))
+            got = list(pool.map(compared, from_the_side(SETS[name])))
         print(f"\n{name}: lifts found {sum(one['lifts'][0] for one in got)} of {sum(one['lifts'][1] for one in got)}\n")
         events = [event for one in got for event in one["events"]]
         rows = []

@@ -17,6 +17,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
+from bench.clips import from_the_side
 from bench.tables import table
 
 from atleta.analysis import Settings, build_document, track_clip
@@ -199,7 +200,7 @@ def report(name: str, got: list[dict]) -> None:
 def main(names: list[str]) -> None:
     print("Joints of the side towards the camera, median error: ours / the pose model's own points. Angles: median (95th percentile).\n")
     for name in names:
-        clips = sorted(SETS[name].glob("*.mp4"))
+        clips = from_the_side(SETS[name])
         # One at a time: what a clip takes is told as well.
         with ProcessPoolExecutor(1, max_tasks_per_child=1) as pool:
             report(name, list(pool.map(compared, clips)))

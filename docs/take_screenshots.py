@@ -20,7 +20,7 @@ def take(page: Page, name: str) -> None:
 
 def main() -> None:
     TARGET.mkdir(exist_ok=True)
-    with demo_site(first=9) as site, sync_playwright() as driver:
+    with demo_site(first=10) as site, sync_playwright() as driver:
         browser = driver.chromium.launch(**CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, color_scheme="light")
         page.goto(site)
@@ -42,6 +42,14 @@ def main() -> None:
         page.get_by_role("button", name="Dim room").click()
         take(page, "bench-figures-dim")
         page.get_by_role("button", name="Bright room").click()
+        while not (
+            front := [clip for clip in page.request.get(f"{site}/api/clips").json() if clip["lift"] == "front_squat" and clip["measured"]]
+        ):
+            page.wait_for_timeout(2000)
+        page.goto(f"{site}/clips/{front[0]['id']}")
+        page.get_by_role("button", name="Stop").click()
+        page.locator("[data-test=show]").first.click()
+        take(page, "bench-front")
         page.goto(f"{site}{handed}/hand-over")
         page.locator("figure image").first.wait_for()
         page.locator("details.offer summary").first.click()
