@@ -101,11 +101,13 @@ def between_frames(time_s: Floats, values: Floats, at_s: Floats, *, through: int
     first = np.clip(np.searchsorted(time_s, at_s) - through // 2, 0, max(len(time_s) - through, 0))
     about = first[:, None] + np.arange(min(through, len(time_s)))
     t, off = time_s[about], at_s[:, None] - time_s[about]
-    made = np.zeros(len(at_s))
-    for j in range(about.shape[1]):
-        others = [k for k in range(about.shape[1]) if k != j]
-        made += values[about[:, j]] * (off[:, others] / (t[:, j, None] - t[:, others])).prod(axis=1)
-    return made
+    # Barycentric: each frame counts by how far it is from the others and from where it is asked; in a frame that frame alone.
+    apart = t[:, :, None] - t[:, None, :]
+    apart[:, np.arange(t.shape[1]), np.arange(t.shape[1])] = 1.0
+    there = off == 0
+    counts = 1 / (apart.prod(axis=2) * np.where(there, 1.0, off))
+    counts = np.where(there.any(axis=1)[:, None], there, counts)
+    return np.asarray((counts * values[about]).sum(axis=1) / counts.sum(axis=1))
 
 
 @dataclass(frozen=True)

@@ -147,7 +147,21 @@ class BodyMotion:
 
     def at(self, series: Floats, time_s: float) -> float:
         """A series' value at any time, linear between frames."""
-        return float(np.interp(time_s, self.time_s, series))
+        if time_s not in self._rows:
+            row = int(np.clip(np.searchsorted(self.time_s, time_s, side="right") - 1, 0, max(len(self.time_s) - 2, 0)))
+            span = self.time_s[row : row + 2]
+            share = (time_s - span[0]) / (span[-1] - span[0]) if len(span) > 1 else 0.0
+            self._rows[time_s] = row, float(min(max(share, 0.0), 1.0))
+        row, share = self._rows[time_s]
+        # What is known in a frame does not rest on the next one.
+        if share == 0.0:
+            return float(series[row])
+        return float(series[row + 1]) if share == 1.0 else float((1 - share) * series[row] + share * series[row + 1])
+
+    @cached_property
+    def _rows(self) -> dict[float, tuple[int, float]]:
+        """Between which frames a time is, and how far."""
+        return {}
 
     def speed(self, series: Floats) -> Floats:
         return np.gradient(series, self.time_s)
