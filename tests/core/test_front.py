@@ -9,19 +9,20 @@ import cv2
 import numpy as np
 import pytest
 
-from atleta.analysis import Settings, analyse
+from atleta.analysis import Settings, analyse, track_clip
 from atleta.analysis.findings import findings_of
 from atleta.document import bar_csv, validate_document
+from atleta.footage import probe, read_frames
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, Calibration, FrontMotion, Scale, front_motion, scale_from_front
 from atleta.motion.body.model import MODEL_POINT
 from atleta.motion.front import KNEES_IN_CM, SHOULDERS_TO_ANKLES, USUAL_DISTANCE_M
 from atleta.simulation import Camera, Shoot, Wanted, asked_set, film, play
-from atleta.tracking import FrontTrack, RawTracks
+from atleta.tracking import Box, FrontTrack, RawTracks, look_from_front, perhaps_from_front
 from atleta.tracking.front import bar_line
 from atleta.tracking.pose import Pose, Square
 
-from .world import BUILD
+from .world import BUILD, write_clip
 
 PX_PER_M = 250.0
 WIDTH, HEIGHT = 1280, 720
@@ -84,6 +85,13 @@ def test_the_bar_is_the_line_that_runs_on_outside_both_hands(deg: float, off_px:
 @pytest.mark.parametrize("edge", [False, True])
 def test_where_no_bar_is_none_is_made_out_of_walls_and_their_edges(edge: bool) -> None:
     assert bar_line(picture(None, edge=edge), pose(stood(1)[0]), None) is None
+
+
+def test_nobody_is_seen_from_the_front_where_nobody_is(tmp_path: Path) -> None:
+    pictures = [np.full((240, 320), 60 + 2 * k, np.uint8) for k in range(12)]
+    clip = write_clip(tmp_path / "empty.mp4", pictures, fps=2)
+    assert not perhaps_from_front([cv2.cvtColor(one, cv2.COLOR_GRAY2BGR) for one in pictures[:2]])
+    assert look_from_front(read_frames(clip), np.arange(12) / 2) is None
 
 
 def test_a_bar_that_leaves_the_picture_is_not_guessed() -> None:
@@ -217,3 +225,7 @@ def test_from_pixels_a_clip_from_the_front_is_known_and_its_knees_are_seen_to_fa
     # Nothing is said of forward and back, and what is not known is written as nothing.
     assert set(lift["bar"]["x_m"]) == {None}
     assert bar_csv(document).splitlines()[1].split(",")[3] == ""
+    # A box about the lifter is looked into from the front, too.
+    raw = track_clip(clip, probe(clip), lifter=Box(230, 60, 410, 330))
+    assert raw.front is not None
+    assert raw.front.side == "front"

@@ -68,9 +68,8 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
         if on_progress:
             on_progress(DISCS_SHARE + (1 - DISCS_SHARE) * share)
 
-    # A box about the lifter says that there is somebody at a disc.
-    if lifter is None and perhaps_from_front(pictures):
-        front = look_from_front(read_frames(path), raw.frame_time_s, looked)
+    if perhaps_from_front(pictures):
+        front = look_from_front(read_frames(path), raw.frame_time_s, looked, lifter)
         if front is not None:
             return replace(raw, front=front)
     return look_at_lifter(path, raw, lifter, looked)
@@ -80,6 +79,8 @@ def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_pro
     """The same tracks with the lifter looked at anew: whoever is at the bar, or in the box that the coach drew. The camera's place stays
     as it was found first, and with it the bar's figures."""
     _alone()
+    if raw.front is not None:
+        return replace(raw, front=look_from_front(read_frames(path), raw.frame_time_s, on_progress, lifter) or raw.front)
     people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
     return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
 

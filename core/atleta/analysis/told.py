@@ -22,11 +22,15 @@ def warning(code: str, message: str, **offer: Any) -> dict[str, Any]:
 
 def from_front(side: str) -> dict[str, Any]:
     """What a clip from the front can say."""
-    where = "in front of" if side == "front" else "behind"
+    where, shows = (
+        ("in front of", "the bar's level and height, knees, feet and hands are measured;")
+        if side == "front"
+        else ("behind", "the bar's level and height are measured; knees, feet and hands need a film from the front;")
+    )
     return warning(
         "from_front",
-        f"The camera stands {where} the lifter: the bar's height and level, knees, feet and hands are measured; the bar's path, angles and "
-        "balance need a film from the side. If this is one, say which way the lifter faces.",
+        f"The camera stands {where} the lifter: {shows} the bar's path, angles and balance need a film from the side. If this is one, say "
+        "which way the lifter faces.",
     )
 
 

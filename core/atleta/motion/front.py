@@ -108,7 +108,7 @@ def front_motion(raw: RawTracks, front: FrontTrack, calibration: Calibration, tr
     share = np.clip((ankles[..., 1] - knees[..., 1]) / drop, 0, 1)
     inside = cm * (outward * (ankles[..., 0] + share * (hips[..., 0] - ankles[..., 0]) - knees[..., 0])).mean(axis=1) - KNEES_IN_CM
     hands = front.hands
-    tilt, tilt_sd = _tilt(front, at, calibration, raw.height_px)
+    tilt, tilt_sd = _tilt(front, calibration, raw.height_px)
 
     def over_frames(values: Floats) -> Floats:
         known = np.isfinite(values)
@@ -124,7 +124,7 @@ def front_motion(raw: RawTracks, front: FrontTrack, calibration: Calibration, tr
     )  # fmt: skip
 
 
-def _tilt(front: FrontTrack, at: Floats, calibration: Calibration, height_px: int) -> tuple[Floats, float]:
+def _tilt(front: FrontTrack, calibration: Calibration, height_px: int) -> tuple[Floats, float]:
     """The bar against the level in every look, ° down to the right, and its deviation."""
     slope = np.degrees(np.arctan(front.bar[:, 2])) - calibration.plumb_deg
     high_m = calibration.scale.m_per_px * (height_px / 2 - front.bar[:, 1])

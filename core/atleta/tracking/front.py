@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Frame
-from .pose import Picture, Pose, PoseModel, Square
+from .pose import MARGIN, Picture, Pose, PoseModel, Square
+from .pose_track import Box
 from .shake import Shake
 
 Floats = NDArray[np.float64]
@@ -24,6 +25,7 @@ SHOULDERS, HIPS = (11, 12), (23, 24)
 # Wrist and the knuckles of index and little finger, of the left hand and the right.
 HANDS = ((15, 17, 19), (16, 18, 20))
 FEWEST_LOOKS, FIRST_LOOKS, ENOUGH_VOTES = 8, 12, 2
+# A line is told by two of its points, so far to either side.
 HALF_LINE_PX = 100.0
 LOOKS_HZ = 25.0
 # Who is lost, or was never found, is looked for all over the picture every so often (s), and so many times.
@@ -38,6 +40,8 @@ FRONTAL, PERHAPS_FRONTAL, FROM_THE_SIDE, BAR_SEEN = 0.5, 0.45, 0.3, 0.5
 TRUNK_M, SHOULDERS_M = 0.50, 0.36
 # The bar is so thick (m), and is looked for so far above and below the hands, and so steep.
 BAR_M, ABOUT_HANDS_M, STEEPEST = 0.028, 0.10, 0.20
+# How much its slope may have changed since the look before (px per px).
+TURNS = 0.04
 # From so far outside the hands (m), where no arm hides it, to so far from the middle.
 CLEAR_OF_HANDS_M, HALF_BAR_M = 0.10, 1.12
 COARSE, FINE = (25, 33), (13, 17)
@@ -93,13 +97,14 @@ class FrontTrack:
 
 
 def look_from_front(
-    frames: Iterable[Frame], time_s: Floats, on_progress: Callable[[float], None] | None = None
+    frames: Iterable[Frame], time_s: Floats, on_progress: Callable[[float], None] | None = None, box: Box | None = None
 ) -> FrontTrack | None:  # fmt: skip
     """Look at whoever holds the bar in a clip from the front; None where nobody is seen from there.
 
     Args:
         frames: the clip's frames in order.
         time_s: `(frames,)`.
+        box: where the lifter is, by the coach's word; otherwise whoever is seen most clearly.
     """
     model, looked_s, in_vain = PoseModel(), -np.inf, 0
     square: Square | None = None
@@ -110,8 +115,8 @@ def look_from_front(
             continue
         looked_s = frame.time_s
         picture = frame.bgr()
-        pose = model.look(picture, square) if square else _found(model, picture)
-        if pose is None or pose.score < SURE:
+        pose = model.look(picture, square) if square else _found(model, picture, box)
+        if pose.score < SURE:
             square, in_vain = None, in_vain + 1
             if in_vain == MOST_IN_VAIN:
                 break
@@ -145,7 +150,7 @@ def perhaps_from_front(stills: Iterable[Picture]) -> bool:
     model, votes = PoseModel(), 0
     for picture in stills:
         pose = _found(model, picture)
-        if pose is None or pose.score < SURE:
+        if pose.score < SURE:
             continue
         seen = float(frontal(pose.points[None])[0])
         votes += 1 if seen > PERHAPS_FRONTAL else -1
@@ -161,22 +166,25 @@ def frontal(points: Floats) -> Floats:
     return np.asarray(across / np.maximum(trunk, 1e-6))
 
 
-def _found(model: PoseModel, picture: Picture) -> Pose | None:
-    """The person who is seen most clearly."""
+def _found(model: PoseModel, picture: Picture, box: Box | None = None) -> Pose:
+    """The person who is seen most clearly, or in the box that the coach drew."""
     height, width = picture.shape[:2]
+    squares = [Square(x * width, DOWN * height, side * min(width, height)) for side in SIDES for x in ACROSS]
+    if box is not None:
+        around = MARGIN * max(box.right - box.left, box.bottom - box.top)
+        squares = [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, around)]
     best: tuple[float, Pose] | None = None
-    for side in SIDES:
-        for x in ACROSS:
-            square = Square(x * width, DOWN * height, side * min(width, height))
-            for _ in range(SETTLING_LOOKS):
-                pose = model.look(picture, square)
-                square = pose.follow
-            worth = pose.score * float(pose.heat[[*SHOULDERS, *HIPS]].mean())
-            if best is None or worth > best[0]:
-                best = worth, pose
-            if best[0] > PLAINLY:
-                return best[1]
-    return best[1] if best else None
+    for square in squares:
+        for _ in range(SETTLING_LOOKS):
+            pose = model.look(picture, square)
+            square = pose.follow
+        worth = pose.score * float(pose.heat[[*SHOULDERS, *HIPS]].mean())
+        if best is None or worth > best[0]:
+            best = worth, pose
+        if best[0] > PLAINLY:
+            break
+    assert best is not None
+    return best[1]
 
 
 def _px_per_m(pose: Pose) -> float:
@@ -207,7 +215,7 @@ def bar_line(luma: Picture, pose: Pose, last: Floats | None) -> Floats | None:
     low = int(min(middle[1] + (ABOUT_HANDS_M + STEEPEST * HALF_BAR_M + 0.1) * scale, luma.shape[0]))
     ridge = _ridge(luma[top:low], BAR_M * scale)
     hand_slope = float((right[1] - left[1]) / max(right[0] - left[0], 1.0))
-    slopes = np.linspace(-STEEPEST, STEEPEST, 2 * COARSE[1] + 1) if last is None else last[2] + np.linspace(-0.04, 0.04, COARSE[1])
+    slopes = np.linspace(-STEEPEST, STEEPEST, 2 * COARSE[1] + 1) if last is None else last[2] + np.linspace(-TURNS, TURNS, COARSE[1])
     lifts = np.linspace(-ABOUT_HANDS_M, ABOUT_HANDS_M, 2 * COARSE[0] + 1) * scale
     found = None
     for _ in range(3):
