@@ -68,9 +68,11 @@ def joint_places_mm(document: Document) -> tuple[tuple[str, ...], NDArray[np.flo
     from the picture's lowest line, millimetres at the lifter's own scale; NaN where unknown.
 
     Raises:
-        ValueError: nothing tells the scale.
+        ValueError: nothing tells the scale; or the clip is from the front, where forward does not show.
     """
     clip, scale = document["clip"], document["scale"]
+    if clip["view"]["kind"] in ("front", "back"):
+        raise ValueError("Joints are kept of films from the side: from the front it does not show how far forward they are.")
     if not scale:
         raise ValueError("Without a scale there are no millimetres: set the disc's size first.")
     mm_per_px = _MM * (scale.get("body_m_per_px") or scale["m_per_px"])

@@ -11,7 +11,7 @@ import pytest
 
 from atleta.analysis import Settings, analyse, track_clip
 from atleta.analysis.findings import findings_of
-from atleta.document import bar_csv, validate_document
+from atleta.document import bar_csv, joints_trc, validate_document
 from atleta.footage import probe, read_frames
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, Calibration, FrontMotion, Scale, front_motion, scale_from_front
@@ -225,6 +225,8 @@ def test_from_pixels_a_clip_from_the_front_is_known_and_its_knees_are_seen_to_fa
     # Nothing is said of forward and back, and what is not known is written as nothing.
     assert set(lift["bar"]["x_m"]) == {None}
     assert bar_csv(document).splitlines()[1].split(",")[3] == ""
+    with pytest.raises(ValueError, match="from the side"):
+        joints_trc(document)
     # A box about the lifter is looked into from the front, too.
     raw = track_clip(clip, probe(clip), lifter=Box(230, 60, 410, 330))
     assert raw.front is not None

@@ -55,7 +55,7 @@ def test_captions_after_an_hour_and_beyond_the_end() -> None:
 def test_joints_lie_where_they_are_in_millimetres() -> None:
     # 2 mm a pixel, facing left: 100 px to the left of the bar's first place is 200 mm forward; 50 px above the lowest line 100 mm up.
     document = {
-        "clip": {"facing": "left", "height": 720, "frame_time_s": [0.0, 0.5, 1.0]},
+        "clip": {"facing": "left", "view": {"kind": "side"}, "height": 720, "frame_time_s": [0.0, 0.5, 1.0]},
         "scale": {"m_per_px": 0.002, "body_m_per_px": None, "plumb_deg": 0.0},
         "disc": {"x_px": [600.0, 590.0, None], "y_px": [670.0, 620.0, None]},
         "joints": {"left_hip": {"x_px": [500.0, None, 480.0], "y_px": [670.0, None, 420.0]}},
@@ -73,7 +73,7 @@ def test_what_lies_on_a_leaning_plumb_line_is_straight_above() -> None:
     lean = np.radians(2.0)
     x, y = 600 + 500 * np.sin(lean), 720 - 500 * np.cos(lean)
     document = {
-        "clip": {"facing": "right", "height": 720, "frame_time_s": [0.0]},
+        "clip": {"facing": "right", "view": {"kind": "side"}, "height": 720, "frame_time_s": [0.0]},
         "scale": {"m_per_px": 0.002, "body_m_per_px": None, "plumb_deg": 2.0},
         "disc": {"x_px": [600.0], "y_px": [720.0]},
         "joints": {"right_ear": {"x_px": [x], "y_px": [y]}},

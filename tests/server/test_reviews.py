@@ -78,6 +78,18 @@ def test_a_lift_that_the_made_up_lifter_does_not_do_is_refused_in_words(api: API
     assert (refused.status_code, refused.json()["detail"]) == (400, "The made-up lifter does not do a deadlift.")
 
 
+def test_of_a_clip_from_the_front_nothing_is_made_that_shows_only_from_the_side(api: APIClient, clip: Clip) -> None:
+    clip.analysis.document["clip"]["view"], clip.analysis.document["clip"]["facing"] = {"kind": "front", "yaw_deg": None}, None
+    clip.analysis.save()
+    refused = api.get(f"/api/clips/{clip.pk}/reference/0")
+    assert (refused.status_code, "from the side" in refused.json()["detail"]) == (400, True)
+    for suffix in ("trc", "c3d"):
+        answer = api.get(f"/api/clips/{clip.pk}/joints.{suffix}")
+        assert (answer.status_code, "from the side" in answer.content.decode()) == (409, True)
+    # The sheet of positions has both sides of the body, and is made.
+    assert api.get(f"/api/clips/{clip.pk}/positions.png").status_code == 200
+
+
 @pytest.mark.parametrize(("frame", "x", "words"), [(99999, 10, "frames 0 to"), (10, 5000, "outside the picture"), (10, "left", "number")])
 def test_a_correction_that_fits_nothing_is_refused_in_words(api: APIClient, clip: Clip, frame: int, x: object, words: str) -> None:
     answer = api.put(f"/api/clips/{clip.pk}/disc/{frame}", {"x_px": x, "y_px": 10}, format="json")
