@@ -224,8 +224,9 @@ def hip_at_knee_extension(data: LiftData) -> Value | None:
 
 @measure("shrug_lead", "Shoulders rise before the arms bend", "ms", needs=("contact", "extension", "apex"), requires=("joints",))
 def shrug_lead(data: LiftData) -> Value | None:
-    """How long after the shoulders have begun to rise off the trunk the elbows have closed by 12°; negative is arms before shoulders, None
-    where either does not happen or is not known well enough."""
+    """How long after the shoulders have begun to rise off the trunk the elbows have closed by 12°; negative is arms before shoulders.
+
+    None where either does not happen or is not known well enough."""
     body, contact, apex = data.lifter, data.events_s["contact"], data.events_s["apex"]
     here = stretch(data, contact, apex)
     if len(here) == 0 or body.doubt_deg("elbow", data.events_s["extension"]) > ELBOW_CLOSED_DEG:
