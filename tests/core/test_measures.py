@@ -380,7 +380,7 @@ def test_shoulders_go_up_before_the_arms_bend_or_after_them() -> None:
 
     assert told(shrugged(1.42), "shrug_lead") == pytest.approx(1000 * (1.42 + 0.04 - 1.36), abs=2 * FRAME_MS)
     assert told(shrugged(1.305), "shrug_lead") == pytest.approx(1000 * (1.305 + 0.04 - 1.36), abs=2 * FRAME_MS)
-    assert isinstance(measure_lift("pull", with_joints(pulled(), **{}))["shrug_lead"], str)
+    assert isinstance(measure_lift("pull", pulled())["shrug_lead"], str)
 
 
 def test_a_click_is_told_as_loud_and_as_late_as_it_is_heard() -> None:

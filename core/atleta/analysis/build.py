@@ -165,7 +165,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             "y_px": series(shown.y_px, 3),
             "radius_px": series(shown.radius_px, 3),
         },
-        "joints": _joints_from_front(raw, raw.front, calibration) if raw.front and calibration else _joints(body, raw.shake),
+        "joints": _joints_from_front(raw, raw.front) if raw.front else _joints(body, raw.shake),
         "front": {
             "bar_slope": series(front.bar_slope, 5), "tilt_deg": series(front.tilt_deg, 3), "knees_in_cm": series(front.knees_in_cm, 3),
         } if front else None,
@@ -339,7 +339,7 @@ def _joints(body: JointTracks | None, shake: Shake) -> dict[str, dict[str, list[
     }
 
 
-def _joints_from_front(raw: RawTracks, front: FrontTrack, calibration: Calibration) -> dict[str, dict[str, list[float | None]]]:
+def _joints_from_front(raw: RawTracks, front: FrontTrack) -> dict[str, dict[str, list[float | None]]]:
     """Joints as the pose model sees them from the front, where it errs by some centimetres at most."""
     places, sure = joints_from_front(raw, front)
     places = raw.shake.put_in(np.arange(len(places)), places) if raw.shake else places

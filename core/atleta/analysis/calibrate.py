@@ -30,10 +30,7 @@ def calibrate(
     scale = scale_from_disc(track, disc_diameter_m=settings.disc_diameter_m, faced=view is not None)
     if scale is None:
         return None
-    said = 1.0
-    if settings.m_per_px is not None:
-        said = settings.m_per_px / scale.m_per_px
-        scale = Scale(settings.m_per_px, settings.m_per_px * SCALE_SD_SET_BY_COACH, "coach", settings.disc_diameter_m)
+    scale, said = _said(scale, settings)
     facing, sure, source = _facing(raw, track, settings)
     if not sure:
         warnings.append(
@@ -43,8 +40,7 @@ def calibrate(
                 facing="left" if facing == "right" else "right",
             )
         )
-    middle = (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5)
-    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", facing, source, sure, view, middle, said)
+    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", facing, source, sure, view, _middle(raw), said)
     return _upright(raw, track, level, settings, warnings)
 
 
@@ -53,14 +49,22 @@ def calibrate_front(
 ) -> tuple[Calibration, DiscTrack]:  # fmt: skip
     """The same of a clip from the front, and the bar's middle as a track: scaled by the lifter, who has no facing there."""
     scale = scale_from_front(front, settings.stature_m, settings.disc_diameter_m)
-    said = 1.0
-    if settings.m_per_px is not None:
-        said = settings.m_per_px / scale.m_per_px
-        scale = Scale(settings.m_per_px, settings.m_per_px * SCALE_SD_SET_BY_COACH, "coach", settings.disc_diameter_m)
+    scale, said = _said(scale, settings)
     track = bar_from_front(raw, front, scale)
-    middle = (raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5)
-    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", "right", "motion", False, None, middle, said)
+    level = Calibration(scale, 0.0, PLUMB_SD_WITHOUT_REFERENCE_DEG, "picture", "right", "motion", False, None, _middle(raw), said)
     return _upright(raw, track, level, settings, warnings), track
+
+
+def _said(scale: Scale, settings: Settings) -> tuple[Scale, float]:
+    """The coach's scale, where there is one, and how much larger it is than what was found."""
+    if settings.m_per_px is None:
+        return scale, 1.0
+    own = Scale(settings.m_per_px, settings.m_per_px * SCALE_SD_SET_BY_COACH, "coach", settings.disc_diameter_m)
+    return own, settings.m_per_px / scale.m_per_px
+
+
+def _middle(raw: RawTracks) -> tuple[float, float]:
+    return raw.width_px / 2 - 0.5, raw.height_px / 2 - 0.5
 
 
 def _upright(raw: RawTracks, track: DiscTrack, level: Calibration, settings: Settings, warnings: list[dict[str, Any]]) -> Calibration:

@@ -19,6 +19,7 @@ from ..events.squat import squat_reps
 from ..footage import Clicks
 from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
 from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, FrontMotion, JointTracks, bar_motions, body_motion
+from ..motion.front import USUAL_DISTANCE_M
 from .findings import findings_of
 from .settings import Settings
 
@@ -28,8 +29,8 @@ DRAWS = 18
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
 # Where a filter cuts off is a choice too, and what is quick depends on it: draws are made with these shares of the chosen cut-off.
 CUTOFFS = (0.75, 1.0, 1.33)
-# How far a phone stands where nothing tells, and how fast sound comes to it.
-USUAL_DISTANCE_M, SOUND_M_S = 5.0, 343.0
+# How fast sound comes to the phone.
+SOUND_M_S = 343.0
 # The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
 SAGITTAL_WITHIN_DEG = 20.0
 # A mark between two frames is known no better than this share of their distance (a uniform spread over one frame).
@@ -45,9 +46,9 @@ FIT_SD = {
     "hip_forward_speed@contact": 0.3, "bar_surplus": 1.5, "drive_extension_hip": 6.0, "depth": 1.5, "trunk_opened_early": 2.5,
     "knee_angle@drive_end": 10.0, "ankle_angle@drive_end": 9.0, "shin_angle@drive_end": 5.5, "elbow_angle@apex": 13.0,
 }  # fmt: skip
+FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
 # A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells.
 HEARD_SD = {"contact_click": 1.0, "contact_click_after": 0.5}
-FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
 
 
 def bar_as_well(bar: BarTrack, calibration: Calibration) -> list[BarMotion]:
@@ -228,10 +229,9 @@ def _spread(
     for motion, drawn, drawn_front in zip(as_well, lifters, fronts, strict=True):
         body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
-        if front:
-            events.pop("contact", None)
         events |= _told_by_joints(drawn, lift.kind, events)
         from_fit = drawn is not None and len(drawn.drawn_off) > 0
+        unsure = HEARD_SD | FIT_SD if from_fit else HEARD_SD
         if not lift.events_s.keys() - events.keys():
             jitter = FRAME_SD / bar.rate_hz
             late = {"meet": jitter} if drawn and shows_contact(drawn) else {"meet": jitter, "contact": CONTACT_SD_S}
@@ -244,7 +244,7 @@ def _spread(
         rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
         for name, value in measure_lift(family, data_of(motion, rest, events, drawn, drawn_front)).items():
             if isinstance(value, Value):
-                left_out = rng.normal(0, FIT_SD[name]) if from_fit and name in FIT_SD else rng.normal(0, HEARD_SD.get(name, 0.0))
+                left_out = rng.normal(0, unsure[name]) if name in unsure else 0.0
                 measure_draws.setdefault(name, []).append(value.value + left_out)
     return event_draws, measure_draws
 

@@ -2,7 +2,8 @@
 
 from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
-from .front import FrontTrack, look_from_front, perhaps_from_front
+from .front import look_from_front, perhaps_from_front
+from .front_track import FrontTrack
 from .lens import View
 from .people import follow_lifter
 from .pose import DIRECTIONS

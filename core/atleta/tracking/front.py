@@ -7,32 +7,27 @@ hands are to either side.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
-from typing import Any
+from dataclasses import replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Frame
-from .pose import MARGIN, Picture, Pose, PoseModel, Square
+from .front_track import HANDS, FrontTrack
+from .people import HIPS, SHOULDERS, SURE, about_box, clearness, settled
+from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import Box
-from .shake import Shake
 
 Floats = NDArray[np.float64]
 
-SHOULDERS, HIPS = (11, 12), (23, 24)
-# Wrist and the knuckles of index and little finger, of the left hand and the right.
-HANDS = ((15, 17, 19), (16, 18, 20))
 FEWEST_LOOKS, FIRST_LOOKS, ENOUGH_VOTES = 8, 12, 2
-# A line is told by two of its points, so far to either side.
-HALF_LINE_PX = 100.0
 LOOKS_HZ = 25.0
 # Who is lost, or was never found, is looked for all over the picture every so often (s), and so many times.
 SEARCH_AGAIN_S, MOST_IN_VAIN = 0.5, 8
 # Where a person is looked for: sides of squares as shares of the picture's shorter side, their middles as shares of its width and height.
 SIDES, ACROSS, DOWN = (1.0, 0.7), (0.5, 0.3, 0.7), 0.55
-PLAINLY, SURE, SETTLING_LOOKS = 0.35, 0.5, 2
+PLAINLY, SETTLING_LOOKS = 0.35, 2
 # Shoulders so far apart, as a share of the trunk, are seen from the front or from behind, and the bar in so many looks; with a little less
 # it is worth looking whether they are, and with so little they are not.
 FRONTAL, PERHAPS_FRONTAL, FROM_THE_SIDE, BAR_SEEN = 0.5, 0.45, 0.3, 0.5
@@ -49,51 +44,6 @@ COARSE, FINE = (25, 33), (13, 17)
 LEAST_CONTRAST = 4.0
 # No edge counts for more: a disc's is much stronger than a bar's.
 MOST_CONTRAST = 25.0
-
-
-@dataclass(frozen=True)
-class FrontTrack:
-    """What a clip from the front shows, look by look: the frames looked at `(looks,)`, the model's points `(looks, 33, 2)` px and how sure
-    its map is of each `(looks, 33)`, and the bar: where it crosses the middle between the hands and how it slopes, down to the right in
-    the picture `(looks, 3)` px, px, px per px; NaN where it was not made out."""
-
-    frame: NDArray[np.int64]
-    points: Floats
-    heat: Floats
-    bar: Floats
-
-    def steadied(self, shake: Shake) -> FrontTrack:
-        """The same as a phone that stood where the clip's first still was taken would have seen it."""
-        if not shake:
-            return self
-        ends = [np.column_stack([self.bar[:, 0] + by, self.bar[:, 1] + by * self.bar[:, 2]]) for by in (-HALF_LINE_PX, HALF_LINE_PX)]
-        low, high = (shake.taken_out(self.frame, end) for end in ends)
-        middle, way = (low + high) / 2, high - low
-        return replace(
-            self, points=shake.taken_out(self.frame, self.points), bar=np.column_stack([middle, way[:, 1] / way[:, 0]])
-        )  # fmt: skip
-
-    @property
-    def side(self) -> str:
-        """`front` or `back`: whether the lifter's left is on the picture's right."""
-        left, right = (self.points[:, shoulder, 0] for shoulder in SHOULDERS)
-        return "front" if float(np.median(left - right)) > 0 else "back"
-
-    @property
-    def hands(self) -> Floats:
-        """The left hand and the right `(looks, 2, 2)`, px."""
-        return np.stack([self.points[:, list(hand)].mean(axis=1) for hand in HANDS], axis=1)
-
-    def to_json(self) -> dict[str, Any]:
-        return {
-            "frame": self.frame.tolist(), "points": self.points.round(2).tolist(), "heat": self.heat.round(3).tolist(),
-            "bar": [[None if np.isnan(value) else round(value, 4) for value in row] for row in self.bar.tolist()],
-        }  # fmt: skip
-
-    @classmethod
-    def from_json(cls, held: dict[str, Any]) -> FrontTrack:
-        bar = np.array([[np.nan if value is None else value for value in row] for row in held["bar"]], float).reshape(-1, 3)
-        return cls(np.array(held["frame"], np.int64), np.array(held["points"], float), np.array(held["heat"], float), bar)
 
 
 def look_from_front(
@@ -170,15 +120,9 @@ def _found(model: PoseModel, picture: Picture, box: Box | None = None) -> Pose:
     """The person who is seen most clearly, or in the box that the coach drew."""
     height, width = picture.shape[:2]
     squares = [Square(x * width, DOWN * height, side * min(width, height)) for side in SIDES for x in ACROSS]
-    if box is not None:
-        around = MARGIN * max(box.right - box.left, box.bottom - box.top)
-        squares = [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, around)]
     best: tuple[float, Pose] | None = None
-    for square in squares:
-        for _ in range(SETTLING_LOOKS):
-            pose = model.look(picture, square)
-            square = pose.follow
-        worth = pose.score * float(pose.heat[[*SHOULDERS, *HIPS]].mean())
+    for pose in settled(model.look, picture, squares if box is None else [about_box(box)], SETTLING_LOOKS):
+        worth = pose.score * clearness(pose)
         if best is None or worth > best[0]:
             best = worth, pose
         if best[0] > PLAINLY:

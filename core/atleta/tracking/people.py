@@ -232,7 +232,7 @@ class _Follower:
                 pose = once_more
         if raised and self._trunks_m:
             pose, lifter = self._under_raised(pose, lifter, known, at, picture)
-        self._keep(pose, at, lifter and pose.score > SURE and not (raised and _clear(pose) < MADE_UP))
+        self._keep(pose, at, lifter and pose.score > SURE and not (raised and clearness(pose) < MADE_UP))
         if lifter:
             return pose
         if not bent_over:
@@ -253,8 +253,8 @@ class _Follower:
             return None
         before = self._without
         self._without = None if before else (*self.disc(at), self.radius_px)
-        (other,) = _settled(self._look, picture, [pose.follow], LOST_SETTLING)
-        clearer = _clear(other) - _clear(pose)
+        (other,) = settled(self._look, picture, [pose.follow], LOST_SETTLING)
+        clearer = clearness(other) - clearness(pose)
         plainer = clearer > 0 if before else (clearer + self._clearer) / 2 > PLAINER
         self._clearer = 0.0 if before else clearer
         if plainer and self._is(other, known, at, TAKEN_IN_DROP_M):
@@ -265,7 +265,7 @@ class _Follower:
 
     def _under_raised(self, pose: Pose, lifter: bool, known: Known, at: int, picture: Picture) -> tuple[Pose, bool]:
         """Under a raised bar: the body seen or a clearer one elsewhere, and whether it is the lifter's."""
-        clear = _clear(pose) if lifter and pose.score > SURE else 0.0
+        clear = clearness(pose) if lifter and pose.score > SURE else 0.0
         if clear > CLEAR + CLEARER:
             self._in_vain = 0
         if clear > CLEAR:
@@ -275,13 +275,13 @@ class _Follower:
             return pose, lifter
         found = [pose] if clear else []
         far_below = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
-        for other in _settled(self._look, picture, self._elsewhere(at, far_below), LOST_SETTLING):
+        for other in settled(self._look, picture, self._elsewhere(at, far_below), LOST_SETTLING):
             if other.score > SURE and self._is(other, known, at, LOST_DROP_M):
                 found.append(other)
-                if _clear(other) > max(clear, MADE_UP):
+                if clearness(other) > max(clear, MADE_UP):
                     break
-        clearest = max(found, key=_clear, default=pose)
-        self._in_vain = 0 if found and _clear(clearest) > clear + CLEARER else self._in_vain + 1
+        clearest = max(found, key=clearness, default=pose)
+        self._in_vain = 0 if found and clearness(clearest) > clear + CLEARER else self._in_vain + 1
         return clearest, lifter or bool(found)
 
     def _known(self, at: int) -> Known:
@@ -297,7 +297,7 @@ class _Follower:
             starts = _starts(*self.disc(at), self._px_per_m, self._box, next(self._sides))
             if self._kept is None and self._lost % FIND_AGAIN:
                 return self._look(picture, starts[self._lost % len(starts)])
-            looks = _settled(self._look, picture, starts, SETTLING_LOOKS)
+            looks = settled(self._look, picture, starts, SETTLING_LOOKS)
             return _clearest(looks, self._disc_x[at], self._px_per_m, self._box, len(starts) // 2)
         last, when = self._kept
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
@@ -354,7 +354,7 @@ def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...]
     return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
 
 
-def _clear(pose: Pose) -> float:
+def clearness(pose: Pose) -> float:
     """How much the map agrees with where the model tells shoulders and hips, 0 to 1: a body made up is told, and seen nowhere."""
     return float(pose.heat[[*SHOULDERS, *HIPS]].mean())
 
@@ -403,12 +403,17 @@ def _is_lifter(pose: Pose, known: Known, x_px: float, px_per_m: float, box: Box 
 def _starts(x_px: float, y_px: float, px_per_m: float, box: Box | None, sides_m: tuple[float, ...]) -> list[Square]:
     """Where to look for a body about a bar, or the box that the coach drew."""
     if box is not None:
-        side = MARGIN * max(box.right - box.left, box.bottom - box.top)
-        return [Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)]
+        return [about_box(box)]
     return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for above in FIRST_SQUARES_M for side in sides_m]
 
 
-def _settled(look: Callable[[Picture, Square], Pose], picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
+def about_box(box: Box) -> Square:
+    """The square about what the coach drew a box about."""
+    side = MARGIN * max(box.right - box.left, box.bottom - box.top)
+    return Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)
+
+
+def settled(look: Callable[[Picture, Square], Pose], picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
     """A look at each square, settled by following itself."""
     for square in starts:
         for _ in range(looks):
@@ -421,7 +426,7 @@ def _clearest(looks: Iterator[Pose], x_px: float, px_per_m: float, box: Box | No
     """The clearest look at a body where the lifter's may be; the first that is clear enough, or of those that are `likely`."""
     best: tuple[float, Pose] | None = None
     for looked, pose in enumerate(looks, 1):
-        worth = pose.score * _clear(pose) * _there(pose, x_px, px_per_m, box)
+        worth = pose.score * clearness(pose) * _there(pose, x_px, px_per_m, box)
         if best is None or worth > best[0]:
             best = worth, pose
         if best[0] > (FAIRLY if looked == likely else PLAINLY):

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Clicks
-from .front import FrontTrack
+from .front_track import FrontTrack
 from .pose_track import PoseTrack
 from .rim import SECTORS
 from .shake import Shake

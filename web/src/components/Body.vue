@@ -6,7 +6,8 @@ import { fromSide } from './curves'
 
 /**
  * The lifter's joints over the footage. The side towards the camera is drawn full, the other side dotted; from the front both are full.
- * A joint that is not certain stands inside a ring as wide as what is not known of it (two standard deviations). A joint can be dragged; the body follows.
+ * A joint that is not certain stands inside a ring as wide as what is not known of it (two standard deviations). A joint can be dragged;
+ * the body follows.
  */
 const props = defineProps<{
   analysis: AnalysisDocument
