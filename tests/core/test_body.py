@@ -273,6 +273,9 @@ def test_after_what_turns_or_grows_the_whole_picture_the_fit_goes_on_from_where_
     for joint in ("right_hip", "right_shoulder", "right_knee", "right_ankle", "right_elbow"):
         one, other = (np.array([each["joints"][joint][axis] for axis in ("x_px", "y_px")], float) for each in (after, afresh))
         assert np.nanmedian(np.hypot(*(one - other))) < 1.0, joint
+        # How well it is known may have been taken over from before.
+        sure, anew = (np.nanmedian(np.array(each["joints"][joint]["sd_cm"], float)) for each in (after, afresh))
+        assert 0.85 < sure / anew < 1.18, joint
 
 
 def test_a_body_laid_on_a_picture_read_otherwise_shows_where_it_showed() -> None:
@@ -364,8 +367,8 @@ def test_slopes_of_terms_nudged_together_are_those_of_each_nudged_alone(kind: st
     points = (JointPoint(60, "right_knee", 600.0, 500.0),) if by_hand else ()
     looked, together = [], solver._looked_at
 
-    def watched(scene: Scene, many: solver.Nudged, states: np.ndarray, shared: np.ndarray) -> tuple:
-        told, kinds = together(scene, many, states, shared)
+    def watched(scene: Scene, many: solver.Nudged, states: np.ndarray, shared: np.ndarray, slopes: bool) -> tuple:
+        told, kinds = together(scene, many, states, shared, slopes)
         looked.append((scene, states, shared, told.copy()))
         return told, kinds
 

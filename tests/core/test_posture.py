@@ -158,3 +158,10 @@ def test_between_frames_a_curve_of_a_degree_less_than_the_frames_it_goes_through
     asked = np.linspace(times[0], times[-1], 133)
     assert between_frames(times, curve(times), asked, through=through) == pytest.approx(curve(asked), abs=1e-9)
     assert between_frames(times, np.sin(9 * times), times, through=through) == pytest.approx(np.sin(9 * times), abs=1e-12)
+
+
+def test_a_joint_on_a_parabola_is_as_quick_as_its_slope_however_uneven_the_frames_are() -> None:
+    times = np.sort(CLOCK + np.random.default_rng(4).uniform(-0.3, 0.3, len(CLOCK)) / RATE)
+    lifter = replace(body(bar=at(0.0, 0.0)), time_s=times)
+    assert lifter.speed(1.0 - 2.0 * times + 3.0 * times**2)[1:-1] == pytest.approx((6.0 * times - 2.0)[1:-1], abs=1e-9)
+    assert lifter.speed(2.0 * times)[[0, -1]] == pytest.approx(2.0)

@@ -11,18 +11,20 @@ from numpy.typing import NDArray
 from .fit import Stage, drawn, fit_body, phased, scene_of, settled, shared_of, told
 from .model import AT, POINT, SHARED
 from .residuals import Believed
-from .scene import Body, Observed
+from .scene import KNOWN_BY, Body, Observed
 
 Floats = NDArray[np.float64]
 
 # From a fit to that of the same looks with a correction, which moves little: of the whole, and of a stretch of it.
-WHOLE: tuple[Stage, ...] = (Stage(6, 1.0, enough=2e-3),)
+WHOLE: tuple[Stage, ...] = (Stage(6, 1.0, enough=2e-3, near=True),)
 STRETCH: tuple[Stage, ...] = (Stage(6, 1.0, alone=True, enough=2e-3),)
 # What is fitted anew goes so far beyond what changed, and what is not known of it passes over within this into what was not known before
 # (s). Once more than this share of the looks was fitted anew, the whole is.
 ANEW_ABOUT_S, PASSES_OVER_S, MOST_ANEW, FEWEST_ANEW = 0.5, 0.2, 0.5, 8
 # What differs by less than this is the same: px, and what is counted in metres follows from those.
 ALIKE = 0.02
+# A body is as well known as before where this share of what is known is known as before, and points are seen as plainly but for so much.
+AS_MANY, AS_PLAIN = 0.995, 0.1
 # What a corrected disc changes of its radius in all frames together moves the camera by less than this share.
 ALIKE_DEPTH = 1e-3
 
@@ -43,7 +45,7 @@ def corrected(seen: Observed, earlier: Body) -> Body:
     anew = was.alone.copy()
     anew[first:stop] = 1.0
     if stop - first < FEWEST_ANEW or anew.mean() > MOST_ANEW:
-        return fit_body(seen, earlier, WHOLE)
+        return fit_body(seen, was, WHOLE, as_well_known=_as_well_known(rests_on, was.fitted_to))
     part = scene.cut(first, stop)
     shared = shared_of(was)
     # The rest of the clip has told what is shared, and how well it is known.
@@ -71,6 +73,14 @@ def corrected(seen: Observed, earlier: Body) -> Body:
         was, points_m=renewed("points_m", new.points_m), points_px=renewed("points_px", new.points_px), sd_m=renewed("sd_m", sd),
         bar_m=renewed("bar_m", new.bar_m), states=renewed("states", states), drawn_m=moved, fitted_to=rests_on, alone=anew,
     )  # fmt: skip
+
+
+def _as_well_known(rests_on: Floats, before: Floats) -> bool:
+    """Whether as much is known of each frame `(frames, numbers)` as before: the same points, seen as plainly, of who is as tall."""
+    same = np.isfinite(rests_on) == np.isfinite(before)
+    with np.errstate(invalid="ignore"):
+        off = np.abs(rests_on - before)[:, :KNOWN_BY] > AS_PLAIN * np.abs(before[:, :KNOWN_BY])
+    return bool(same.mean() > AS_MANY and off.mean() < 1 - AS_MANY)
 
 
 def laid(body: Body, seen: Observed, points_px: Floats) -> Body:
@@ -101,7 +111,9 @@ def laid(body: Body, seen: Observed, points_px: Floats) -> Body:
     ankles = [POINT["near_ankle"], POINT["far_ankle"]]
     shared[0], shared[3], shared[4:] = np.log(depth), np.median(grown * body.points_m[:, ankles, 1] - y[:, ankles]), grown * shared[4:]
     named = dict(zip(SHARED, map(float, shared), strict=True)) | {"depth": float(depth)}
-    return replace(body, states=states, shared=named, points_px=points_px)
+    return replace(
+        body, states=states, shared=named, points_px=points_px, sd_m=grown * body.sd_m, drawn_m=grown * body.drawn_m,
+    )  # fmt: skip
 
 
 def _between(body: Body, time_s: Floats) -> Body:

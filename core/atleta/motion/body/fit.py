@@ -50,12 +50,14 @@ DRAWS = 18
 @dataclass(frozen=True)
 class Stage:
     """Some rounds of the fit: how many at most, how forgiving of what disagrees, whether the body moves alone (and not what is the same in
-    all frames), and the gain, as a share, below which the next stage follows."""
+    all frames), the gain, as a share, below which the next stage follows, and whether it begins so near to its end that slopes hold and
+    what the equations promise comes true."""
 
     rounds: int
     loose: float
     alone: bool = False
     enough: float = 1e-3
+    near: bool = False
 
 
 # Well enough to tell whom the looks show; and from there to the end.
@@ -65,9 +67,14 @@ WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 FEET = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("ankle", "heel", "toe")]
 
 
-def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage] = ROUGHLY + CLOSELY) -> Body:
+def fit_body(
+    seen: Observed, earlier: Body | None = None, stages: Sequence[Stage] = ROUGHLY + CLOSELY, *, as_well_known: bool = False
+) -> Body:
     """Fit the body to what was observed, in stages, from an earlier fit of the same frames or from a first guess. A fit that still forgives
     at its end comes without other bodies as likely.
+
+    Args:
+        as_well_known: whether it is known as well as the earlier one, whose deviations and other bodies as likely then stand for its own.
 
     Raises:
         ValueError: fewer than eight frames, or no disc in any of them.
@@ -87,9 +94,19 @@ def fit_body(seen: Observed, earlier: Body | None = None, stages: Sequence[Stage
         straight = straightened(scene, states, shared, smooth, 1.0, everywhere(len(states)))
         if straight is not states:
             states, shared, system = settled(scene, straight, shared, believed, CLOSELY)
-    body = told(scene, states, shared, *system.covariance())
-    body = replace(body, fitted_to=scene.rests_on(), alone=np.zeros(len(states)))
-    return body if stages[-1].loose > 1 else replace(body, drawn_m=drawn(scene, states, shared, system))
+    if as_well_known and earlier is not None:
+        body = replace(
+            placed(scene, states, shared),
+            sd_m=earlier.sd_m,
+            drawn_m=earlier.drawn_m,
+            shared_sd=earlier.shared_sd,
+            scale_sd=earlier.scale_sd,
+        )
+    else:
+        body = told(scene, states, shared, *system.covariance())
+        if stages[-1].loose <= 1:
+            body = replace(body, drawn_m=drawn(scene, states, shared, system))
+    return replace(body, fitted_to=scene.rests_on(), alone=np.zeros(len(states)))
 
 
 def settled(
@@ -107,11 +124,14 @@ def settled(
         if not np.isfinite(before):
             # No step would ever be taken, and the first guess would pass for a fit.
             raise FloatingPointError("What the fit of the body is to make small is not a number.")
-        for _ in range(stage.rounds):
-            system = System.of(scene, many, states, shared, smooth, known, stage.loose)
+        for turn in range(stage.rounds):
+            system = System.of(scene, many, states, shared, smooth, known, stage.loose, slopes=turn == 0 or not stage.near)
             eased = damping / 10
             for _ in range(10):
                 step, shared_step = system.step(damping, ends)
+                at_rest = stage.near and system.promised(step, shared_step) < stage.enough * before
+                if at_rest:
+                    break
                 after = cost(scene, states + step, shared + shared_step, smooth, known, stage.loose)
                 if after <= before:
                     break
@@ -119,6 +139,8 @@ def settled(
                 damping = eased = 5 * damping
             else:
                 continue
+            if at_rest:
+                break
             states, shared = states + step, shared + shared_step
             damping = max(eased, 1e-4)
             gained, before = before - after, after
@@ -227,13 +249,13 @@ def drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Float
     off, shared_off = system.draws(rng, DRAWS)
     S = scene.seen.stature_m
 
-    def placed(states: Floats, shared: Floats) -> Floats:
+    def with_bar(states: Floats, shared: Floats) -> Floats:
         points, bar = places_of(states, shared, S, scene.received), scene.bar_m(shared)
         points = np.concatenate([points, np.column_stack([bar, np.zeros(len(bar))])[:, None]], axis=1)
         return np.asarray(points + [0.0, shared[3], 0.0])
 
-    fitted, spread = placed(states, shared), _spread(scene)[:, None]
-    made = np.stack([placed(states + spread * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
+    fitted, spread = with_bar(states, shared), _spread(scene)[:, None]
+    made = np.stack([with_bar(states + spread * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
     # How well the model's points stand for the joints does not change from frame to frame.
     made[:, :, :-1, :2] += rng.normal(0, CONVENTION_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
     gives = rng.normal(0, WRIST_GIVES_SD_M, (DRAWS, 1)) * is_overhead(scene)
@@ -242,6 +264,19 @@ def drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Float
     made[:, :, FEET, 0] += rng.normal(0, JUMPED_SD_M, (DRAWS, 1, 1)) * scene.received[:, None]
     made = gaussian_filter1d(np.nan_to_num(made), ERRORS_LAST_S * scene.rate_hz, axis=1, mode="nearest")
     return np.asarray(made.astype(np.float16).astype(np.float64))
+
+
+def placed(scene: Scene, states: Floats, shared: Floats) -> Body:
+    """Where the fitted body is; how well that is known is left open."""
+    places = places_of(states, shared, scene.seen.stature_m, scene.received)
+    zero = np.array([0.0, -shared[3], 0.0])
+    named = dict(zip(SHARED, map(float, shared), strict=True))
+    named["depth"] = float(np.exp(shared[0]))
+    pixels, unknown = scene.project(places, shared)[0], np.full(places.shape[:2], np.nan)
+    focal = float(scene.focal_px(np.exp(shared[0]), shared[1]))
+    return Body(
+        scene.seen.time_s, places - zero, pixels, unknown, scene.bar_m(shared) - zero[:2], named, {}, focal, np.nan, states,
+    )  # fmt: skip
 
 
 def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
@@ -265,14 +300,8 @@ def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Float
     sd[:, WRISTS] = np.hypot(sd[:, WRISTS], WRIST_GIVES_SD_M * is_overhead(scene)[:, None])
     for index, point, _, _ in seen.fixed:
         sd[index, point] = SET_SD_M
-    bar = scene.bar_m(shared)
-    zero = np.array([0.0, -shared[3], 0.0])
-    focal = float(scene.focal_px(np.exp(shared[0]), shared[1]))
-    named = dict(zip(SHARED, map(float, shared), strict=True))
-    named["depth"] = float(np.exp(shared[0]))
+    body = placed(scene, states, shared)
+    depth = body.shared["depth"]
     sds = dict(zip(SHARED, map(float, np.sqrt(np.diag(shared_cov))), strict=True))
-    sds["depth"] *= named["depth"]
-    scale_sd = float(np.hypot(sds["depth"] * scene.near_m / named["depth"] ** 2, DISC_EDGE_SD))
-    return Body(
-        seen.time_s, places - zero, pixels, sd, bar - zero[:2], named, sds, focal, scale_sd, states,
-    )  # fmt: skip
+    sds["depth"] *= depth
+    return replace(body, sd_m=sd, shared_sd=sds, scale_sd=float(np.hypot(sds["depth"] * scene.near_m / depth**2, DISC_EDGE_SD)))

@@ -31,6 +31,8 @@ PHASES = (
     "speed_m_s", "height_m", "hanging", "turning", "resting_high", "apart", "received", "rising", "borne", "met", "flying", "airborne",
     "anew",
 )  # fmt: skip
+# So many numbers of a frame decide how well its body is known (`Scene.rests_on`): stature and load, and how plainly each point is seen.
+KNOWN_BY = 3 + len(POINTS)
 
 
 @dataclass(frozen=True)
@@ -181,15 +183,18 @@ class Scene:
         return replace(self, seen=self.seen.at(np.arange(first, stop)), frames=stop - first, **phases)
 
     def rests_on(self) -> Floats:
-        """All that is known of each frame `(frames, numbers)`, by which two scenes are told apart frame by frame."""
+        """All that is known of each frame `(frames, numbers)`, by which two scenes are told apart frame by frame; first, in `KNOWN_BY`
+        columns, what decides how well a body is known."""
         frames = len(self.seen.time_s)
         by_hand = np.full((frames, len(POINTS), 2), np.nan)
         for frame, point, u, v in self.seen.fixed:
             by_hand[frame, point] = u, v
-        arrays = [getattr(self.seen, name) for name in _LOOKED_AT] + [getattr(self, name) for name in PHASES]
         load_kg = np.nan if self.seen.load_kg is None else self.seen.load_kg
-        whole = np.full((frames, 4), [self.radius_px, 1000 * self.seen.disc_radius_m, 100 * self.seen.stature_m, load_kg])
-        return np.column_stack([np.asarray(each, float).reshape(frames, -1) for each in (*arrays, self.seen.quick, by_hand, whole)])
+        known_by = [np.full((frames, 3), [100 * self.seen.stature_m, self.seen.stature_known, load_kg]), self.seen.sd]
+        arrays = [getattr(self.seen, name) for name in _LOOKED_AT if name != "sd"] + [getattr(self, name) for name in PHASES]
+        read_as = np.full((frames, 2), [self.radius_px, 1000 * self.seen.disc_radius_m])
+        rows = (*known_by, *arrays, self.seen.quick, by_hand, read_as)
+        return np.column_stack([np.asarray(each, float).reshape(frames, -1) for each in rows])
 
     @property
     def racked(self) -> Floats:

@@ -236,7 +236,7 @@ def begins_above_m(
     looks = raw.people.frame[np.any([(time >= start) & (time <= stop) for start, stop in spans_s], axis=0)]
     if len(looks) < FEWEST_LOOKS or not np.isfinite(track.y_px[looks]).any():
         return None
-    return discs_above_feet_m(scene_of(_observed(raw, looks, track, calibration, carried, stature_m, load_kg, ())))
+    return discs_above_feet_m(scene_of(_observed(raw, looks, track, calibration, carried, stature_m, load_kg, (), outlined=False)))
 
 
 def _carried_on(earlier: JointTracks, looks: NDArray[np.int64], seen: Observed, calibration: Calibration) -> Body | None:
@@ -344,8 +344,9 @@ def _with_corrected(raw: RawTracks, points: Sequence[JointPoint]) -> NDArray[np.
 
 def _observed(
     raw: RawTracks, looks: NDArray[np.int64], track: DiscTrack, calibration: Calibration, carried: Carried, stature_m: float | None,
-    load_kg: float | None, points: Sequence[JointPoint],
+    load_kg: float | None, points: Sequence[JointPoint], *, outlined: bool = True,
 ) -> Observed:  # fmt: skip
+    """What was seen at these looks, in a level, upright picture of a lifter who faces right; without their outline if that is left out."""
     time_s = raw.frame_time_s[looks]
     people = raw.people
     row = {int(frame): k for k, frame in enumerate(people.frame)}
@@ -381,7 +382,7 @@ def _observed(
         worse *= FAR_WORSE if side == "far" else 1.0
         worse *= np.where(people.score[rows] < UNSURE_SCORE, UNSURE_LOWER if part in LOWER else UNSURE_UPPER, 1.0)
         own[known, k], sd[known, k] = place, worse
-    looked = np.array([k for k, frame in enumerate(looks) if int(frame) in row], np.int64)
+    looked = np.array([k for k, frame in enumerate(looks) if outlined and int(frame) in row], np.int64)
     heads, seats = (np.full((len(looks), 2), np.nan) for _ in range(2))
     heads[known] = _upright(people.points[rows][:, list(MODEL_POINT["ear"])].mean(1), calibration)
     seats[known] = _upright(hips, calibration)

@@ -127,10 +127,14 @@ class Nudged:
         return cls(scene.repeated(1 + len(apart(by_hand))), by_term, looked)
 
 
-def _looked_at(scene: Scene, many: Nudged, states: Floats, shared: Floats) -> tuple[Floats, NDArray[np.int64]]:
-    """The slopes of residuals by every term and, last, the residuals themselves `(frames, residuals, TERMS + 1)`, in the room there is for
-    them; and how each counts."""
+def _looked_at(scene: Scene, many: Nudged, states: Floats, shared: Floats, slopes: bool = True) -> tuple[Floats, NDArray[np.int64]]:
+    """The slopes of residuals by every term (those of before where they are not asked for) and, last, the residuals themselves
+    `(frames, residuals, TERMS + 1)`, in the room there is for them; and how each counts."""
     by_hand, frames = bool(scene.seen.fixed), len(states)
+    if not slopes:
+        many.by_term[TERMS], kinds = residuals(scene, states, shared)
+        many.looked[:] = np.moveaxis(many.by_term, 0, -1)
+        return many.looked, kinds
     groups, found = apart(by_hand), depends(by_hand)
     moved, known = np.tile(states, (len(groups) + 1, 1, 1)), np.tile(shared, (len(groups) + 1, frames, 1))
     at = np.zeros(TERMS + 1, int)
@@ -164,9 +168,17 @@ class System:
     right_shared: Floats
 
     @classmethod
-    def of(cls, scene: Scene, many: Nudged, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float) -> System:
+    def of(
+        cls, scene: Scene, many: Nudged, states: Floats, shared: Floats, smooth: Floats, believed: Believed, loose: float,
+        slopes: bool = True,
+    ) -> System:  # fmt: skip
+        """The equations about a state.
+
+        Args:
+            slopes: whether slopes are found anew, or are those of the state before, which is near.
+        """
         frames = len(states)
-        counted, kinds = _looked_at(scene, many, states, shared)
+        counted, kinds = _looked_at(scene, many, states, shared, slopes)
         counted *= np.sqrt(_counted(counted[..., TERMS], kinds, loose))[..., None]
         floor_off = floor_seen(scene, shared)
         floor_by = np.stack([(floor_seen(scene, shared + NUDGE * row) - floor_off) / NUDGE for row in np.eye(len(SHARED))], axis=-1)
@@ -232,6 +244,10 @@ class System:
         inner = self.corner + damping * np.diag(np.diag(self.corner)) - border.T @ solved[:, 1:]
         shared_step = np.linalg.solve(inner, self.right_shared - border.T @ solved[:, 0])
         return (solved[:, 0] - solved[:, 1:] @ shared_step).reshape(-1, SIZE), np.asarray(shared_step)
+
+    def promised(self, step: Floats, shared_step: Floats) -> float:
+        """By how much a step makes smaller what the fit makes small, if the equations hold."""
+        return float((self.right * step).sum() + self.right_shared @ shared_step)
 
     @cached_property
     def _factor(self) -> Floats:
