@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import statistics
 import subprocess
+import time
 from collections.abc import Callable
 
 from demo.site import CHROMIUM, MANAGE, demo_site, sign_in
@@ -15,6 +16,7 @@ HELD_MS = 4000
 REPEAT_MS = 25
 DRAGS, JUMPS, OPENS = 9, 12, 5
 IN_QUEUE = 500
+COUNTED = 20_000_000
 FILL = f"""
 import uuid
 from django.utils import timezone
@@ -169,6 +171,14 @@ def open_ms(page: Page, address: str, stands: str) -> float:
     return float(page.evaluate("performance.timeOrigin + performance.now()")) - float(begun)
 
 
+def machine_s() -> float:
+    """How long this machine takes to count, by which two runs of this table can be compared."""
+    begun, count = time.perf_counter(), 0
+    for number in range(COUNTED):
+        count += number
+    return time.perf_counter() - begun
+
+
 def told(name: str, times: list[float]) -> None:
     print(f"{name:66s} median {statistics.median(times):5.0f} ms, longest {max(times):5.0f} ms")
 
@@ -176,6 +186,7 @@ def told(name: str, times: list[float]) -> None:
 def main() -> None:
     print("Stepping in Chromium with an arrow key held (asked 40 times a second), 720p\n")
     environment: dict[str, str] = {}
+    speeds = [machine_s()]
     with demo_site(prepared=environment.update) as site, sync_playwright() as driver:
         browser = driver.chromium.launch(**CHROMIUM)
         for way in ("video element", "decoded frames"):
@@ -205,7 +216,8 @@ def main() -> None:
                 shell(FILL, environment)
                 queues = [open_ms(page, site, "main a[href^='/clips/']") for _ in range(OPENS)]
         browser.close()
-    print()
+    speeds.append(machine_s())
+    print(f"\nThe machine adds {COUNTED:,} numbers up in {min(speeds):.1f} to {max(speeds):.1f} s.\n")
     told("to the next position, until its frame stands", jumps)
     told("a lift opened, until its frame and findings stand", lifts)
     told(f"the queue of {IN_QUEUE} opened, until its rows stand", queues)

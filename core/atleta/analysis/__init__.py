@@ -6,6 +6,7 @@ it never opens the video.
 
 from .build import BodyStore, build_document
 from .clip import analyse, look_at_lifter, track_clip
+from .ready import make_ready
 from .settings import EventPoint, Settings
 
-__all__ = ["BodyStore", "EventPoint", "Settings", "analyse", "build_document", "look_at_lifter", "track_clip"]
+__all__ = ["BodyStore", "EventPoint", "Settings", "analyse", "build_document", "look_at_lifter", "make_ready", "track_clip"]
