@@ -67,6 +67,8 @@ class Looks(models.Model):
     drawn = models.JSONField(null=True)
     """Which of them; null where the coach never said."""
     traces = models.JSONField(default=list)
+    angles = models.JSONField(null=True)
+    """Which angles stand beside their joints; null where the coach never said."""
 
 
 class GymRack(models.Model):

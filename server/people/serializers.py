@@ -81,17 +81,19 @@ class RackSerializer(serializers.ModelSerializer):
         return pairs
 
 
-DRAWN = ["path", "upright", "joints", "angles", "mid_foot", "balance", "own_start", "marks"]
-TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "elbow", "heel", "balance", "sound", "level", "knees"]
+DRAWN = ["path", "upright", "joints", "angles", "relations", "mid_foot", "balance", "own_start", "marks"]
+ANGLES = ["trunk", "hip", "knee", "shin", "elbow"]
+TRACES = ["height", "aside", "speed", "force", "trunk", "hip", "knee", "shin", "elbow", "heel", "balance", "sound", "level", "knees"]
 
 
 class LooksSerializer(serializers.ModelSerializer):
     drawn = serializers.ListField(child=serializers.ChoiceField(DRAWN), max_length=len(DRAWN), allow_null=True)
     traces = serializers.ListField(child=serializers.ChoiceField(TRACES), max_length=3)
+    angles = serializers.ListField(child=serializers.ChoiceField(ANGLES), max_length=len(ANGLES), allow_null=True, required=False)
 
     class Meta:
         model = Looks
-        fields = ["drawn", "traces"]
+        fields = ["drawn", "traces", "angles"]
 
 
 class SignInSerializer(serializers.Serializer):

@@ -92,15 +92,22 @@ def test_the_coach_knows_better_whether_it_was_made() -> None:
 # -- what is good ---------------------------------------------------------------------------------------------------------
 
 
-def row(fault: str, value: float | None, level: str = "fine") -> dict:
+def row(fault: str, value: float | None, level: str = "fine", measure: str = "") -> dict:
     return {"fault": fault, "phase": CATALOGUE.faults[fault].phase, "level": level,
-            "evidence": [{"value": value, "watch": 4.0, "fault": 8.0}]}  # fmt: skip
+            "evidence": [{"measure": measure or fault, "value": value, "watch": 4.0, "fault": 8.0}]}  # fmt: skip
 
 
 def test_good_is_what_lies_well_inside_its_limits_one_of_each_part_of_the_lift() -> None:
     rows = [row("bar_looped", -4.0), row("leaned_back", -8.0), row("caught_forward", 0.0), row("jumped_forward", 1.0),
             row("opened_early", None), row("hips_rise_first", -30.0, "cannot_tell")]  # fmt: skip
     assert good_points(rows) == ["leaned_back", "caught_forward"]
+
+
+def test_what_another_finding_speaks_against_is_not_praised() -> None:
+    low = row("hips_low_at_start", -6.0, measure="hip_height_against_start")
+    assert good_points([low, row("hips_high_at_start", -6.0, "fine", "hip_height_against_start")]) == ["hips_low_at_start"]
+    for level in ("watch", "fault"):
+        assert good_points([low, row("hips_high_at_start", 6.0, level, "hip_height_against_start")]) == []
 
 
 def test_what_the_lifter_was_told_of_before_leads() -> None:

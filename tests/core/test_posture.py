@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from atleta.measures import LiftData, Value, measure_lift
+from atleta.measures.posture import drawn_relations
 from atleta.measures.registry import between_frames
 from atleta.motion import BarMotion, BodyMotion
 from atleta.motion.body.model import POINT, POINTS
@@ -165,3 +166,19 @@ def test_a_joint_on_a_parabola_is_as_quick_as_its_slope_however_uneven_the_frame
     lifter = replace(body(bar=at(0.0, 0.0)), time_s=times)
     assert lifter.speed(1.0 - 2.0 * times + 3.0 * times**2)[1:-1] == pytest.approx((6.0 * times - 2.0)[1:-1], abs=1e-9)
     assert lifter.speed(2.0 * times)[[0, -1]] == pytest.approx(2.0)
+
+
+def test_relations_are_told_of_every_frame_with_how_far_they_may_be_off() -> None:
+    shoulder, foot = np.linspace(0.10, 0.30, len(CLOCK)), at(0.02, 0.0)
+    held = body(bar=at(0.05, 0.5), shoulder=at(shoulder, 1.2), hip=at(-0.3, 0.8), knee=at(0.04, 0.5), heel=foot, toe=foot)
+    off = np.zeros((2, len(CLOCK), len(POINTS) + 1, 3))
+    # The one draw has shoulders, the other the bar elsewhere.
+    off[0, :, [POINT["near_shoulder"], POINT["far_shoulder"]], 0] = 0.02
+    off[1, :, -1, 0] = 0.02
+    told = drawn_relations(replace(held, drawn_off=off))
+    assert told["shoulder_over_bar"][0] == pytest.approx(100 * (shoulder - 0.05))
+    assert told["hip_bar_distance"][0] == pytest.approx(35.0)
+    assert told["bar_over_midfoot"][0] == pytest.approx(3.0)
+    for name, sd in (("shoulder_over_bar", 2.0), ("knee_over_bar", 1.0), ("bar_over_midfoot", 1.0)):
+        assert told[name][1] == pytest.approx(sd), name
+    assert drawn_relations(held)["knee_over_bar"][1] == pytest.approx(0.0)

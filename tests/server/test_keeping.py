@@ -184,12 +184,13 @@ def test_a_mark_that_cannot_be_is_refused_in_words(api: APIClient, clip: Clip, w
 
 
 def test_what_a_coach_likes_to_see_is_their_own(api: APIClient, stranger: User) -> None:
-    assert api.get("/api/looks").data == {"drawn": None, "traces": []}
-    liked = {"drawn": ["path", "angles"], "traces": ["height", "trunk", "knee"]}
+    assert api.get("/api/looks").data == {"drawn": None, "traces": [], "angles": None}
+    liked = {"drawn": ["path", "angles", "relations"], "traces": ["height", "trunk", "shin"], "angles": ["shin", "elbow"]}
     assert api.put("/api/looks", liked, format="json").status_code == 200
     assert api.get("/api/looks").data == liked
     assert signed_in(stranger).get("/api/looks").data["drawn"] is None
     assert api.put("/api/looks", {"drawn": ["fireworks"], "traces": []}, format="json").status_code == 400
+    assert api.put("/api/looks", liked | {"angles": ["smile"]}, format="json").status_code == 400
 
 
 def test_bodies_of_an_earlier_version_are_not_looked_at(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:

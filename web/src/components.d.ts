@@ -25,6 +25,7 @@ declare module 'vue' {
     ByHand: typeof import('./components/ByHand.vue')['default']
     Callouts: typeof import('./components/Callouts.vue')['default']
     DiscsOnBar: typeof import('./components/DiscsOnBar.vue')['default']
+    Distances: typeof import('./components/Distances.vue')['default']
     Findings: typeof import('./components/Findings.vue')['default']
     FromFront: typeof import('./components/FromFront.vue')['default']
     Ghost: typeof import('./components/Ghost.vue')['default']

@@ -134,11 +134,14 @@ def _inside(value: float | None, watch: float, fault: float) -> float:
 
 
 def good_points(findings: Sequence[dict[str, Any]], matters: Collection[str] = ()) -> list[str]:
-    """Faults whose absence deserves to be said, best first: well inside every limit; those that this lifter was told of before lead, and
-    then one of each part of the lift."""
+    """Faults whose absence deserves to be said, best first: well inside every limit, by measures that nothing else speaks against; those
+    that this lifter was told of before lead, and then one of each part of the lift."""
     margins = {}
+    # Hips that start too high are not praised for not being too low.
+    against = {e["measure"] for row in findings if row["level"] in ("watch", "fault") for e in row["evidence"]}
     for row in findings:
-        if row["level"] == "fine" and all(e["value"] is not None for e in row["evidence"]):
+        measures = {e["measure"] for e in row["evidence"]}
+        if row["level"] == "fine" and not measures & against and all(e["value"] is not None for e in row["evidence"]):
             margins[row["fault"]] = min(_inside(e["value"], e["watch"], e["fault"]) for e in row["evidence"])
     phase = {row["fault"]: row["phase"] for row in findings}
     good = sorted((id for id, margin in margins.items() if margin >= 1), key=lambda id: (id not in matters, -margins[id]))

@@ -18,6 +18,7 @@ from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
 from ..footage import Clicks
 from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
+from ..measures.posture import drawn_relations
 from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, FrontMotion, JointTracks, bar_motions, body_motion
 from ..motion.front import USUAL_DISTANCE_M
 from .findings import findings_of
@@ -152,6 +153,7 @@ def lift_part(
             },
         },
         "balance": _balance(body, settings.load_kg, seen) if body else None,
+        "relations": _relations(body, seen) if body else None,
         "own_start": _own_start(own_start(data)) if starts_own else None,
         "measures": measures,
         "outcome": {"made": outcome.made, "how": outcome.how or None} if outcome else None,
@@ -161,7 +163,12 @@ def lift_part(
 
 
 def _balance(body: BodyMotion, load_kg: float | None, rows: NDArray[np.intp]) -> dict[str, Any]:
-    return {"x_m": series(body.balance(load_kg)[rows], 4), "sd_m": series(body.balance_sd(load_kg)[rows], 4)}
+    return {"x_m": series(body.balance(load_kg)[rows], 4), "sd_m": series(body.doubt_of(lambda one: one.balance(load_kg))[rows], 4)}
+
+
+def _relations(body: BodyMotion, rows: NDArray[np.intp]) -> dict[str, Any]:
+    told = drawn_relations(body)
+    return {name: {"cm": series(values[rows], 2), "sd_cm": series(sds[rows], 2)} for name, (values, sds) in told.items()}
 
 
 def _own_start(start: Start) -> dict[str, Any]:

@@ -109,6 +109,8 @@ RELATIONS: dict[str, tuple[str, Read, str]] = {
     "hip_height": ("Hip height", lambda b: CM * b.y("hip"), "Hip joint above the floor."),
     "hip_above_knee": ("Hip above the knee", lambda b: CM * (b.y("hip") - b.y("knee")), "Hip joint above (+) the knee joint."),
 }
+# Those that are drawn as distances at every frame.
+DRAWN = ("shoulder_over_bar", "knee_over_bar", "hip_bar_distance", "bar_over_midfoot")
 _EVENTS = (
     ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)),
     ("first_pull_end", "at the end of the first pull", ("pull",)), ("rebend", "at the re-bend", ("pull",)),
@@ -127,3 +129,10 @@ for _event, _called, _families in _EVENTS:
     if {"pull", "squat"} & {*_families}:
         for _name, (_label, _read, _about) in RELATIONS.items():
             at_event(_name, _label, "cm", _read, _event, _called, _about, families=_families)
+
+
+def drawn_relations(body: BodyMotion) -> dict[str, tuple[Floats, Floats]]:
+    """The relations that are `DRAWN`, by name, in every frame, and how far each may be off there: `(frames,)` each, cm; NaN where nothing
+    is known of the lifter."""
+    reads = {name: RELATIONS[name][1] for name in DRAWN}
+    return {name: (body.known(read), body.doubt_of(read)) for name, read in reads.items()}

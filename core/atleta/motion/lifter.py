@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import cycle, islice
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,15 +50,15 @@ class BodyMotion:
 
     def drawn(self, count: int) -> Iterator[BodyMotion]:
         """The same lifter as well might have been, so many times: those that the fit left as likely, over and over."""
-        for k in range(count):
-            if len(self.drawn_off) == 0:
-                yield replace(self)
-                continue
-            off = self.drawn_off[k % len(self.drawn_off)]
-            other = replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2])
+        return islice(cycle(self._all_drawn or [self]), count)
+
+    @cached_property
+    def _all_drawn(self) -> list[BodyMotion]:
+        made = [replace(self, points=self.points + off[:, :-1], bar=self.bar + off[:, -1, :2]) for off in self.drawn_off]
+        for other in made:
             # What is not known is the same for all of them, and worked out once.
             other.__dict__["_doubts"], other.__dict__["_slopes"] = self._doubts, self._slopes
-            yield other
+        return made
 
     def doubt_m(self, name: str, side: str = "near") -> float:
         """How far forward or back a joint of a side may as well be, m: the median over the frames; 0 for what is known exactly."""
@@ -86,14 +87,14 @@ class BodyMotion:
         """How much longer or shorter the near leg, from hip to ankle, may as well be at a time, m; 0 where the body is known exactly."""
 
         def lengths() -> Floats:
-            legs = [np.linalg.norm(one.place("near_hip") - one.place("near_ankle"), axis=1) for one in self._all_drawn()]
+            legs = [np.linalg.norm(one.place("near_hip") - one.place("near_ankle"), axis=1) for one in self._all_drawn]
             return np.asarray(np.std(legs, axis=0))
 
         return self.at(self._doubt("leg", lengths), time_s)
 
     def doubt_deg(self, name: str, time_s: float) -> float:
         """How far a joint's angle (as this class calls it) may as well be off at a time; 0 where the body is known exactly."""
-        return self.at(self._doubt(f"{name} bent", lambda: np.std([getattr(one, name) for one in self._all_drawn()], axis=0)), time_s)
+        return self.at(self._doubt(f"{name} bent", lambda: np.std([getattr(one, name) for one in self._all_drawn], axis=0)), time_s)
 
     def _doubt(self, what: str, worked_out: Callable[[], Floats]) -> Floats:
         if len(self.drawn_off) == 0:
@@ -101,9 +102,6 @@ class BodyMotion:
         if what not in self._doubts:
             self._doubts[what] = worked_out()
         return self._doubts[what]
-
-    def _all_drawn(self) -> Iterator[BodyMotion]:
-        return self.drawn(len(self.drawn_off))
 
     @cached_property
     def _doubts(self) -> dict[str, Floats]:
@@ -253,9 +251,9 @@ class BodyMotion:
     def _body_over_feet(self) -> tuple[Floats, Floats]:
         return balance_of(self.points)
 
-    def balance_sd(self, load_kg: float | None) -> Floats:
-        """How far off the balance may as well be in each frame, m; 0 where the body is known exactly."""
-        drawn = [body.balance(load_kg) for body in self._all_drawn()]
+    def doubt_of(self, read: Callable[[BodyMotion], Floats]) -> Floats:
+        """How far off what is read of this lifter may as well be in each frame `(frames,)`; 0 where the body is known exactly."""
+        drawn = [body.known(read) for body in self._all_drawn]
         return np.std(drawn, axis=0) if drawn else np.zeros(len(self.time_s))
 
 

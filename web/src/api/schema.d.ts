@@ -1592,12 +1592,14 @@ export interface components {
             said: components["schemas"]["SaidRow"][];
         };
         Looks: {
-            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
+            drawn: ("path" | "upright" | "joints" | "angles" | "relations" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
+            angles?: ("trunk" | "hip" | "knee" | "shin" | "elbow")[] | null;
         };
         LooksRequest: {
-            drawn: ("path" | "upright" | "joints" | "angles" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
+            drawn: ("path" | "upright" | "joints" | "angles" | "relations" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
+            angles?: ("trunk" | "hip" | "knee" | "shin" | "elbow")[] | null;
         };
         Loudness: {
             /** @description The loudest within each frame's time, 0 to 1 of full scale; null for a clip without sound. */
@@ -2254,6 +2256,7 @@ export interface components {
          *     * `trunk` - trunk
          *     * `hip` - hip
          *     * `knee` - knee
+         *     * `shin` - shin
          *     * `elbow` - elbow
          *     * `heel` - heel
          *     * `balance` - balance
@@ -2262,7 +2265,7 @@ export interface components {
          *     * `knees` - knees
          * @enum {string}
          */
-        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "elbow" | "heel" | "balance" | "sound" | "level" | "knees";
+        TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "shin" | "elbow" | "heel" | "balance" | "sound" | "level" | "knees";
         /**
          * @description * `kg` - kg
          *     * `lb` - lb
@@ -2417,6 +2420,13 @@ export interface components {
             balance?: {
                 x_m: components["schemas"]["AnalysisSeries"];
                 sd_m: components["schemas"]["AnalysisSeries"];
+            } | null;
+            /** @description How far shoulder and knee are ahead of the bar, the bar ahead of the hip and of the middle of the foot, row by row of the bar. */
+            relations?: {
+                [key: string]: {
+                    cm: components["schemas"]["AnalysisSeries"];
+                    sd_cm: components["schemas"]["AnalysisSeries"];
+                };
             } | null;
             /** @description The start that this lifter's build asks for: joints over the bar's place (x forward) and the floor (y up), m. */
             own_start?: {

@@ -22,7 +22,15 @@ const lift = { bar: { first_frame: 0, time_s: [0] }, balance: null } as unknown 
 
 describe('angles beside their joints', () => {
   const page = mount(Readings, {
-    props: { analysis, lift, frame: 0, stroke: STROKE, angles: true, midFoot: false, balance: false },
+    props: {
+      analysis,
+      lift,
+      frame: 0,
+      stroke: STROKE,
+      angles: ['trunk', 'hip', 'knee'],
+      midFoot: false,
+      balance: false,
+    },
   })
   const lines = page.findAll('[data-angle]')
   it('are told for trunk, hip and knee, each with its doubt', () => {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { curve, fromSide, jointAt, jointOf, nearSide, type CurveId } from './curves'
+import { curve, fromSide, jointAt, jointOf, nearSide } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
+import type { Angle } from '@/stores/looks'
 
 /** Angles of the side towards the camera beside their joints, the line through the middle of the foot, and where the weight is over it. */
 const props = defineProps<{
@@ -9,26 +10,23 @@ const props = defineProps<{
   lift: Lift
   frame: number
   stroke: number
-  angles: boolean
+  /** Those that are to stand beside their joints. */
+  angles: readonly Angle[]
   midFoot: boolean
   balance: boolean
 }>()
 
-const ANGLES: { id: CurveId; joint: string }[] = [
-  { id: 'trunk', joint: 'shoulder' },
-  { id: 'hip', joint: 'hip' },
-  { id: 'knee', joint: 'knee' },
-]
+const JOINTS: Record<Angle, string> = { trunk: 'shoulder', elbow: 'elbow', hip: 'hip', knee: 'knee', shin: 'ankle' }
 /** Which way is behind the lifter: 1 to the right of the picture, −1 to the left. */
 const behind = computed(() => (nearSide(props.analysis) === 'left' ? 1 : -1))
 const place = (part: string) => jointAt(props.analysis, part, props.frame)
-const curves = computed(() => ANGLES.map(({ id }) => curve(id, props.analysis, props.lift)))
+const curves = computed(() => props.angles.map((id) => ({ id, ...curve(id, props.analysis, props.lift) })))
 const told = computed(() =>
-  ANGLES.flatMap(({ id, joint }, index) => {
+  curves.value.flatMap(({ id, values, sd: sds }) => {
     const row = props.frame - props.lift.bar.first_frame
-    const value = curves.value[index]!.values[row]
-    const sd = curves.value[index]!.sd?.[row] ?? 0
-    const at = place(joint)
+    const value = values[row]
+    const sd = sds?.[row] ?? 0
+    const at = place(JOINTS[id])
     return at && value != null ? [{ id, ...at, says: `${value.toFixed(0)}° ± ${sd.toFixed(0)}` }] : []
   }),
 )
@@ -103,19 +101,17 @@ const weight = computed(() => {
         {{ weight.says }}
       </text>
     </template>
-    <template v-if="angles">
-      <text
-        v-for="one in written"
-        :key="one.id"
-        :x="one.x + behind * stroke * 7"
-        :y="one.y + stroke * 2.5"
-        :text-anchor="behind < 0 ? 'end' : 'start'"
-        :font-size="stroke * 7.5"
-        :data-angle="one.id"
-      >
-        {{ one.id }}: {{ one.says }}
-      </text>
-    </template>
+    <text
+      v-for="one in written"
+      :key="one.id"
+      :x="one.x + behind * stroke * 7"
+      :y="one.y + stroke * 2.5"
+      :text-anchor="behind < 0 ? 'end' : 'start'"
+      :font-size="stroke * 7.5"
+      :data-angle="one.id"
+    >
+      {{ one.id }}: {{ one.says }}
+    </text>
   </g>
 </template>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import Body from '@/components/Body.vue'
+import Distances from '@/components/Distances.vue'
 import FromFront from '@/components/FromFront.vue'
 import Ghost from '@/components/Ghost.vue'
 import Marks from '@/components/Marks.vue'
@@ -11,6 +12,7 @@ import type { LaidOver } from './laidOver'
 import type { Ink, Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { quantity, words } from '@/format/quantity'
+import type { Angle } from '@/stores/looks'
 import type { AnalysisDocument, Finding, Lift, Schemas } from '@/api/client'
 
 /**
@@ -24,7 +26,9 @@ const props = defineProps<{
   showPath: boolean
   showPlumb: boolean
   showBody: boolean
-  showAngles?: boolean
+  /** The angles that stand beside their joints. */
+  angles?: readonly Angle[]
+  showDistances?: boolean
   showMidFoot?: boolean
   showBalance?: boolean
   showOwnStart?: boolean
@@ -322,15 +326,16 @@ function nudge(event: KeyboardEvent) {
           />
         </g>
         <Readings
-          v-if="lift && (showAngles || showMidFoot || showBalance)"
+          v-if="lift && (angles?.length || showMidFoot || showBalance)"
           :analysis="analysis"
           :lift="lift"
           :frame="frame"
           :stroke="stroke"
-          :angles="showAngles ?? false"
+          :angles="angles ?? []"
           :mid-foot="showMidFoot ?? false"
           :balance="showBalance ?? false"
         />
+        <Distances v-if="lift && showDistances" :analysis="analysis" :lift="lift" :frame="frame" :stroke="stroke" />
         <Callouts
           v-if="finding"
           :frame="frame"

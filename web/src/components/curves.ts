@@ -13,6 +13,7 @@ export const CURVES = [
   { id: 'trunk', label: 'Trunk from level', unit: '°' },
   { id: 'hip', label: 'Hip', unit: '°' },
   { id: 'knee', label: 'Knee', unit: '°' },
+  { id: 'shin', label: 'Shin from level', unit: '°' },
   { id: 'elbow', label: 'Elbow', unit: '°' },
   { id: 'heel', label: 'Heel off the floor', unit: 'cm' },
   { id: 'balance', label: 'Weight ahead + of mid-foot', unit: 'cm' },
@@ -27,6 +28,7 @@ export const FRONT_SHOWN: CurveId[] = ['height', 'level', 'knees']
 /** Measures whose limits are lines on a curve at the measure's own frame. */
 const LIMITED: Record<string, CurveId> = {
   trunk_angle: 'trunk',
+  shin_angle: 'shin',
   extension_knee: 'knee',
   drive_extension_knee: 'knee',
   extension_hip: 'hip',
@@ -40,6 +42,10 @@ const JOINT_CURVES: Partial<Record<CurveId, [string, string, string]>> = {
   hip: ['shoulder', 'hip', 'knee'],
   knee: ['hip', 'knee', 'ankle'],
   elbow: ['shoulder', 'elbow', 'wrist'],
+}
+const SEGMENT_CURVES: Partial<Record<CurveId, [string, string]>> = {
+  trunk: ['hip', 'shoulder'],
+  shin: ['ankle', 'knee'],
 }
 
 interface Point {
@@ -128,9 +134,10 @@ function bodyAt(id: CurveId, analysis: AnalysisDocument, frame: number) {
     const heel = at('heel')
     return heel && { value: heel.y, sd: heel.sd }
   }
-  if (id === 'trunk') {
-    const [hip, shoulder] = [at('hip'), at('shoulder')]
-    return hip && shoulder && leaning(hip, shoulder)
+  const segment = SEGMENT_CURVES[id]?.map(at)
+  if (segment) {
+    const [low, high] = segment
+    return low && high && leaning(low, high)
   }
   const [a, b, c] = JOINT_CURVES[id]!.map(at)
   return a && b && c ? included(a, b, c) : null

@@ -85,6 +85,16 @@ describe('a lift laid over another', () => {
     expect(over.trouble.value).toBe('The made-up lifter does not do a deadlift.')
     expect(over.other.value).toBeNull()
   })
+  it('is laid over and taken away again: the one chosen last, or else the made-up lifter', () => {
+    const over = laid()
+    over.turn()
+    expect(over.chosen.value).toBe(REFERENCE)
+    over.chosen.value = 'own'
+    over.turn()
+    expect(over.chosen.value).toBe('')
+    over.turn()
+    expect(over.chosen.value).toBe('own')
+  })
   it('is offered by whose it is: the same lift of the same athlete, models, others', async () => {
     answers.set('/api/clips', [
       clip('mine'),

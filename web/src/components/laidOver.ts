@@ -63,5 +63,11 @@ export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null, pl
     const on = commonEvents(mine, theirs)[0]
     return on ? { analysis, lift: theirs, time: otherTime(mine, theirs, on, true) } : null
   })
-  return { groups, chosen, other, trouble, load }
+  /** The one chosen last is laid over, or taken away; before any was chosen, the made-up lifter. */
+  let last: string = REFERENCE
+  function turn() {
+    if (chosen.value) last = chosen.value
+    chosen.value = chosen.value ? '' : last
+  }
+  return { groups, chosen, other, trouble, load, turn }
 }

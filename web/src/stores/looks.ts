@@ -4,12 +4,15 @@ import { FIRST_SHOWN, type CurveId } from '@/components/curves'
 import { api, ask, type Schemas } from '@/api/client'
 
 export type Drawn = NonNullable<Schemas['Looks']['drawn']>[number]
+export type Angle = NonNullable<Schemas['Looks']['angles']>[number]
+const ANGLES_AT_FIRST: Angle[] = ['trunk', 'hip', 'knee']
 const AT_FIRST: Drawn[] = ['path', 'upright', 'joints', 'marks']
 
 /** What the coach likes to see drawn; kept with the account, so it is there on every machine. */
 export const useLooks = defineStore('looks', () => {
   const drawn = ref<Drawn[]>(AT_FIRST)
   const traces = ref<CurveId[]>(FIRST_SHOWN)
+  const angles = ref<Angle[]>(ANGLES_AT_FIRST)
   let asked = false
 
   async function load() {
@@ -17,18 +20,26 @@ export const useLooks = defineStore('looks', () => {
     asked = true
     const kept = await ask(api.GET('/api/looks'))
     drawn.value = kept.drawn ?? AT_FIRST
+    angles.value = kept.angles ?? ANGLES_AT_FIRST
     if (kept.traces.length === FIRST_SHOWN.length) traces.value = kept.traces
   }
   /** A taste that cannot be kept is no reason to stop the work: it holds until the page is left. */
   const keep = () =>
-    ask(api.PUT('/api/looks', { body: { drawn: drawn.value, traces: traces.value } })).catch(() => null)
+    ask(api.PUT('/api/looks', { body: { drawn: drawn.value, traces: traces.value, angles: angles.value } })).catch(
+      () => null,
+    )
+  const turned = <T>(all: T[], one: T) => (all.includes(one) ? all.filter((other) => other !== one) : [...all, one])
   function toggle(one: Drawn) {
-    drawn.value = drawn.value.includes(one) ? drawn.value.filter((other) => other !== one) : [...drawn.value, one]
+    drawn.value = turned(drawn.value, one)
+    void keep()
+  }
+  function toggleAngle(one: Angle) {
+    angles.value = turned(angles.value, one)
     void keep()
   }
   function show(ids: CurveId[]) {
     traces.value = ids
     void keep()
   }
-  return { drawn, traces, load, toggle, show }
+  return { drawn, traces, angles, load, toggle, toggleAngle, show }
 })

@@ -22,7 +22,7 @@ import { useFootage } from '@/footage/useFootage'
 import { useSound } from '@/footage/useSound'
 import { dated, load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
-import { useLooks, type Drawn } from '@/stores/looks'
+import { useLooks, type Angle, type Drawn } from '@/stores/looks'
 
 const props = defineProps<{ id: string }>()
 const bench = useBench()
@@ -35,11 +35,13 @@ const LAYERS: { id: Drawn; label: string; key: string }[] = [
   { id: 'upright', label: 'Upright', key: 'u' },
   { id: 'joints', label: 'Joints', key: 'j' },
   { id: 'angles', label: 'Angles', key: 'a' },
+  { id: 'relations', label: 'Distances from the bar', key: 'r' },
   { id: 'mid_foot', label: 'Mid-foot', key: 'm' },
   { id: 'balance', label: 'Weight over the foot', key: 'w' },
   { id: 'own_start', label: 'Own start', key: 's' },
   { id: 'marks', label: 'Marks', key: 'k' },
 ]
+const ANGLES: Angle[] = ['trunk', 'hip', 'knee', 'shin', 'elbow']
 const shows = (one: Drawn) => looks.drawn.includes(one)
 const laid = useLaidOver(
   () => bench.clip,
@@ -311,6 +313,7 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     test: (e) => e.key === 'p',
     run: () => (under.value = under.value === 'traces' ? 'positions' : 'traces'),
   },
+  { keys: 'G', does: 'another lift laid over, or taken away', test: (e) => e.key === 'g', run: laid.turn },
   { keys: 'T', does: 'write a note at this frame', test: (e) => e.key === 't', run: write },
   { keys: 'N', does: 'next clip that waits', test: (e) => e.key === 'n', run: () => void nextClip() },
   { keys: 'F', does: 'add a fault you see at this frame', test: (e) => e.key === 'f', run: see },
@@ -419,7 +422,8 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :show-path="shows('path')"
           :show-plumb="shows('upright')"
           :show-body="shows('joints')"
-          :show-angles="shows('angles')"
+          :angles="shows('angles') ? looks.angles : []"
+          :show-distances="shows('relations')"
           :show-mid-foot="shows('mid_foot')"
           :show-balance="shows('balance')"
           :show-own-start="shows('own_start')"
@@ -578,6 +582,13 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
               <input type="checkbox" :checked="shows(layer.id)" @change="looks.toggle(layer.id)" /> {{ layer.label }}
               <kbd>{{ layer.key.toUpperCase() }}</kbd>
             </label>
+            <fieldset v-if="shows('angles')">
+              <legend>Which angles</legend>
+              <label v-for="one in ANGLES" :key="one">
+                <input type="checkbox" :checked="looks.angles.includes(one)" @change="looks.toggleAngle(one)" />
+                {{ title(one) }}
+              </label>
+            </fieldset>
           </div>
         </details>
         <select
@@ -903,8 +914,23 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       display: grid;
       grid-template-columns: auto 1fr auto;
       gap: 0.5rem;
-      min-width: 9rem;
+      min-width: 12rem;
       padding: 0.1rem 0;
+    }
+    fieldset {
+      margin: 0.3rem 0 0 0.4rem;
+      border-top: 1px solid var(--rule);
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      label {
+        grid-template-columns: auto 1fr;
+        min-width: 0;
+      }
+    }
+    legend {
+      padding-top: 0.3rem;
+      font-size: inherit;
+      color: var(--quiet);
     }
   }
   .tool {
@@ -969,7 +995,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   }
 }
 .seek {
-  width: auto;
+  width: calc(100% - 1.5rem);
   margin: 0.5rem 0.75rem 0;
 }
 .keylist {
