@@ -33,16 +33,14 @@ def depends(by_hand: bool) -> NDArray[np.bool_]:
     found = []
     for seed, (wide, behind) in enumerate(((True, False), (False, False), (False, True))):
         scene, states, shared = _tried(seed, wide, behind, by_hand)
-        off, _ = residuals(scene, states, shared)
-        moves = np.zeros((off.shape[1], TERMS), bool)
+        # All terms in one go: first as they are, then each of them nudged.
+        moved, known = (np.tile(values, (TERMS + 1, 1, 1)) for values in (states, shared))
         for term in range(TERMS):
-            moved, known = states.copy(), shared.copy()
-            if term < SIZE:
-                moved[:, term] += NUDGE
-            else:
-                known[:, term - SIZE] += NUDGE
-            moves[:, term] = (residuals(scene, moved, known)[0] != off).any(axis=0)
-        found.append(moves)
+            nudged, column = (moved, term) if term < SIZE else (known, term - SIZE)
+            nudged[term + 1, :, column] += NUDGE
+        off, _ = residuals(scene.repeated(TERMS + 1), moved.reshape(-1, SIZE), known.reshape(-1, len(SHARED)))
+        off = off.reshape(TERMS + 1, BODIES, -1)
+        found.append((off[1:] != off[0]).any(axis=1).T)
     return np.asarray(np.any(found, axis=0))
 
 
