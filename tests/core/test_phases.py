@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from atleta.motion.body.model import POINT, POINTS
 from atleta.motion.body.residuals import hip_behind
-from atleta.motion.body.sight import QUICK_ABOUT_S, quick_frames
+from atleta.motion.body.sight import QUICK_ABOUT_S, quick_frames, trunk_turns
 from atleta.motion.body.start import (
     JUMP_S,
     LANDS_AFTER_S,
@@ -177,3 +178,24 @@ def test_who_gets_under_a_bar_that_hangs_in_the_air_is_quick_until_it_is_met() -
     assert not known[time > meet + QUICK_ABOUT_S + 1 / RATE].any()
     # Nothing is thrown before it moves.
     assert (quick_frames(time, disc, 1.0, (0.3,)) == by_bar).all()
+
+
+def test_a_trunk_that_whips_open_is_quick_however_slow_the_bar_is_and_one_strange_look_makes_none() -> None:
+    time = np.arange(60) / 30
+
+    def seen(trunk_deg: np.ndarray) -> np.ndarray:
+        points = np.full((60, len(POINTS), 2), 5.0)
+        for side in ("near", "far"):
+            points[:, POINT[f"{side}_shoulder"]] += 150 * np.stack([np.cos(np.radians(trunk_deg)), np.sin(np.radians(trunk_deg))], axis=1)
+        return points
+
+    plain, whips = np.ones((60, len(POINTS))), np.interp(time, [1.0, 1.2], [30.0, 80.0])
+    quick = trunk_turns(time, seen(whips), plain)
+    assert quick[31:36].all()
+    assert not quick[:27].any()
+    assert not quick[40:].any()
+    strange = np.full(60, 30.0)
+    strange[30] = 170.0
+    for trunk, sd in ((np.interp(time, [1.0, 2.0], [30.0, 80.0]), plain), (strange, plain), (whips, 5 * plain)):
+        assert not trunk_turns(time, seen(trunk), sd).any()
+    assert not trunk_turns(time[:3], seen(whips)[:3], plain[:3]).any()

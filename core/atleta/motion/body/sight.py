@@ -35,6 +35,9 @@ FAR_WORSE, BEHIND_DISC_WORSE, JITTER_WORSE = 1.5, 4.0, 3.0
 OPENS, OPEN_HIP_DEG, BEHIND_DISC_OPEN_WORSE = frozenset({"hip", "knee"}), 100.0, 1.5
 # A body that moves quickly is not restless for it.
 JITTER_WORSE_QUICK, QUICK_M_S, QUICK_ABOUT_S = 1.0, 0.8, 0.12
+# A trunk that turns faster than this (°/s) over so many looks to either side is quick, and within so much of that (s), whatever the bar
+# does, where it is seen so plainly.
+TURNS_DEG_S, TURNS_OVER, TURNS_ABOUT_S, TURNS_PLAIN_SD = 150.0, 2, 0.06, 4.0
 # A point that stays within this when the square is moved is seen (m); the model's own doubt makes the lower body no sight at all.
 STEADY_M = 0.006
 SMOOTH_WAY, JUMP_SCALE = 7, 1.5
@@ -406,7 +409,7 @@ def _observed(
     camera = people.camera
     sign = 1.0 if calibration.facing == "right" else -1.0
     return Observed(
-        time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY), quick,
+        time_s, own, sd, disc, _held(time_s, disc, m_per_px / DISC_TO_BODY), quick | trunk_turns(time_s, own, sd),
         stature_m or UNKNOWN_STATURE_M, stature_m is not None, float(max(raw.width_px, raw.height_px)), load_kg,
         carried.from_floor, float(np.median(squeeze)) if len(squeeze) else 1.0, carried.wide_grip, carried.behind, carried.racked,
         carried.received, carried.squats, carried.splits, carried.squatted, carried.on_blocks,
@@ -548,6 +551,25 @@ def quick_frames(time_s: Floats, disc: Floats, m_per_px: float, met_s: Sequence[
             fast |= (time_s >= thrown[-1]) & (time_s <= at)
     quick = time_s[fast]
     return np.asarray([bool(len(quick)) and float(np.min(np.abs(quick - t))) <= QUICK_ABOUT_S for t in time_s])
+
+
+def trunk_turns(time_s: Floats, points: Floats, sd: Floats) -> NDArray[np.bool_]:
+    """Whether the trunk, as far as it is plainly seen, turns quickly about a look `(looks,)`: it may whip open before the bar is quick.
+
+    Args:
+        points, sd: as in `Observed`.
+    """
+    if len(time_s) <= 2 * TURNS_OVER:
+        return np.zeros(len(time_s), bool)
+    hip, shoulder = POINT["near_hip"], POINT["near_shoulder"]
+    trunk = points[:, shoulder] - points[:, hip]
+    way, plain = np.arctan2(trunk[:, 1], trunk[:, 0]), sd[:, [hip, shoulder]].max(axis=1) < TURNS_PLAIN_SD
+    before, after = slice(None, -2 * TURNS_OVER), slice(2 * TURNS_OVER, None)
+    turned = np.abs(np.angle(np.exp(1j * (way[after] - way[before])))) / (time_s[after] - time_s[before])
+    # What a single look shows is not believed.
+    turned = median_filter(np.where(plain[before] & plain[after], turned, 0.0), 3)
+    quick = time_s[TURNS_OVER:-TURNS_OVER][turned > np.radians(TURNS_DEG_S)]
+    return np.asarray((np.abs(time_s[:, None] - quick) <= TURNS_ABOUT_S).any(axis=1))
 
 
 def _held(time_s: Floats, disc: Floats, m_per_px: float) -> NDArray[np.bool_]:
