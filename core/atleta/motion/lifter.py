@@ -162,7 +162,7 @@ class BodyMotion:
         return {}
 
     def speed(self, series: Floats) -> Floats:
-        """How quickly a series `(frames,)` grows, per second: as `numpy.gradient` has it, at a fifth of its time."""
+        """How quickly a series `(frames,)` grows, per second: as `numpy.gradient` has it, but for what is the same for all series here."""
         if len(series) < 3:
             return np.gradient(series, self.time_s)
         before, here, after = self._slopes
