@@ -539,3 +539,27 @@ def test_a_look_whose_points_are_made_up_but_for_some_plain_ones_that_agree_is_n
     assert strange(replace(observed, points=points), body)[here].all()
     sd[here, off] = 20.0
     assert not strange(replace(observed, points=points, sd=sd), body).any()
+
+
+def test_bodies_are_scattered_more_the_longer_hip_and_shoulder_were_not_plainly_seen(monkeypatch: pytest.MonkeyPatch) -> None:
+    done = lift("snatch")
+    raw, _, truth, frames = seen(done, Camera())
+    scenes, draw = [], fit.drawn
+
+    def watched(scene: Scene, *args: object) -> np.ndarray:
+        scenes.append(scene)
+        return draw(scene, *args)
+
+    monkeypatch.setattr(fit, "drawn", watched)
+    whole = document_of(raw, "snatch", done)["lifts"][0]
+    assert fit._unseen(scenes[-1]) == pytest.approx(1.0)
+    knee = whole["events"]["knee"]["frame"]
+    nobody = np.abs(frames - knee) <= 20
+    blind = document_of(replace(raw, people=replace(raw.people, score=np.where(nobody, 0.0, 1.0))), "snatch", done)["lifts"][0]
+    worse = fit._unseen(scenes[-1])
+    at_knee = int(np.argmin(np.abs(scenes[-1].seen.time_s - raw.frame_time_s[knee])))
+    assert worse[at_knee] == pytest.approx(1.7)
+    assert worse[[0, -1]] == pytest.approx(1.0)
+    told, before = (one["measures"]["trunk_angle@knee"] for one in (blind, whole))
+    assert told["sd"] > 1.5 * before["sd"]
+    assert abs(told["value"] - truth["lifts"][0]["measures"]["trunk_angle@knee"]["value"]) < 2 * told["sd"]

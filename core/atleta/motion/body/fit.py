@@ -33,6 +33,9 @@ Floats = NDArray[np.float64]
 # and how well the model's points stand for the joints.
 SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.75, 1.35, 0.1, 0.006
 DISC_EDGE_SD = 0.007
+# By how much more bodies are scattered so long (s) from where hip and shoulder were last seen so plainly: measured on filmed lifts, the
+# angle of the trunk was off by one to two of its deviations there (root mean square; 1.1 where it is seen).
+PLAIN_SD, UNSEEN_WORSE = 6.0, ((0.0, 0.05, 0.1, 0.2, 0.3), (1.0, 1.2, 1.35, 1.5, 1.7))
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03
 # Feet that have jumped apart are turned out, and the model's points on them lie otherwise than when they stood.
@@ -63,6 +66,7 @@ class Stage:
 # Well enough to tell whom the looks show; and from there to the end.
 ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(4, 2.0, enough=4e-3))
 CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=6e-4),)
+TRUNK = [POINT["near_hip"], POINT["near_shoulder"]]
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 FEET = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("ankle", "heel", "toe")]
 
@@ -243,6 +247,15 @@ def _spread(scene: Scene) -> Floats:
     return np.asarray(gaussian_filter1d(worse, TURNS_QUICK_S * scene.rate_hz, mode="nearest"))
 
 
+def _unseen(scene: Scene) -> Floats:
+    """How much further off a body may be than the equations leave it, where its trunk is not plainly seen about a frame `(frames,)`: what
+    is usual holds it there, and is wrong all along."""
+    plain = scene.seen.time_s[scene.seen.sd[:, TRUNK].max(axis=1) < PLAIN_SD]
+    if len(plain) == 0:
+        return np.full(len(scene.seen.time_s), UNSEEN_WORSE[1][-1])
+    return np.asarray(np.interp(np.abs(scene.seen.time_s[:, None] - plain).min(axis=1), *UNSEEN_WORSE))
+
+
 def drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Floats:
     """Bodies and bars as likely as the fitted one, less the fitted one."""
     rng = np.random.default_rng(len(states))
@@ -254,7 +267,7 @@ def drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Float
         points = np.concatenate([points, np.column_stack([bar, np.zeros(len(bar))])[:, None]], axis=1)
         return np.asarray(points + [0.0, shared[3], 0.0])
 
-    fitted, spread = with_bar(states, shared), _spread(scene)[:, None]
+    fitted, spread = with_bar(states, shared), (_spread(scene) * _unseen(scene))[:, None]
     made = np.stack([with_bar(states + spread * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
     # How well the model's points stand for the joints does not change from frame to frame.
     made[:, :, :-1, :2] += rng.normal(0, CONVENTION_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
