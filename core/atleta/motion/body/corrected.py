@@ -23,8 +23,9 @@ STRETCH: tuple[Stage, ...] = (Stage(6, 1.0, alone=True, enough=2e-3),)
 ANEW_ABOUT_S, PASSES_OVER_S, MOST_ANEW, FEWEST_ANEW = 0.5, 0.2, 0.5, 8
 # What differs by less than this is the same: px, and what is counted in metres follows from those.
 ALIKE = 0.02
-# A body is as well known as before where this share of what is known is known as before, and points are seen as plainly but for so much.
-AS_MANY, AS_PLAIN = 0.995, 0.1
+# A body is as well known as before where this share of all numbers is known as before, and this share of points seen as plainly but for so
+# much (a share).
+AS_MANY, AS_PLAINLY, AS_PLAIN = 0.995, 0.97, 0.1
 # What a corrected disc changes of its radius in all frames together moves the camera by less than this share.
 ALIKE_DEPTH = 1e-3
 
@@ -80,7 +81,7 @@ def _as_well_known(rests_on: Floats, before: Floats) -> bool:
     same = np.isfinite(rests_on) == np.isfinite(before)
     with np.errstate(invalid="ignore"):
         off = np.abs(rests_on - before)[:, :KNOWN_BY] > AS_PLAIN * np.abs(before[:, :KNOWN_BY])
-    return bool(same.mean() > AS_MANY and off.mean() < 1 - AS_MANY)
+    return bool(same.mean() > AS_MANY and off.mean() < 1 - AS_PLAINLY)
 
 
 def laid(body: Body, seen: Observed, points_px: Floats) -> Body:
