@@ -271,13 +271,13 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
     <p v-if="trouble" class="notice" role="alert">{{ trouble }} <RouterLink to="/">Back to the queue</RouterLink></p>
     <div class="bar">
       <h1>Side by side</h1>
-      <label
+      <label v-if="pair"
         >Align on
-        <select v-model="on" class="form-select form-select-sm" :disabled="!pair">
+        <select v-model="on" class="form-select form-select-sm">
           <option v-for="name in events" :key="name" :value="name">{{ title(name) }}</option>
         </select></label
       >
-      <label><input v-model="stretch" type="checkbox" :disabled="!pair" /> every position at once</label>
+      <label v-if="pair"><input v-model="stretch" type="checkbox" /> every position at once</label>
       <label><input v-model="showBody" type="checkbox" /> joints</label>
       <span class="spring" />
       <select
