@@ -9,14 +9,15 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from atleta.analysis import Settings, build_document
+from atleta.analysis import Settings, build_document, make_ready
 from atleta.document import validate_document
+from atleta.faults import load_catalogue
 from atleta.motion import JOINTS, JointPoint, JointTracks, facing_from_people
 from atleta.motion.body import Body, corrected, fit, sight, solver
 from atleta.motion.body.model import AT, CONVENTION, MODEL_POINT, POINT, POINTS, SIZE, places_of
 from atleta.motion.body.residuals import CORRELATED_S, residuals
 from atleta.motion.body.scene import Observed, Scene
-from atleta.motion.body.sparsity import NUDGE, TERMS, apart
+from atleta.motion.body.sparsity import NUDGE, TERMS, apart, depends
 from atleta.simulation import Camera, Performance, Shoot, Wanted, asked_set, frames_of, play, truth_of
 from atleta.tracking import DIRECTIONS, PointCorrection, PoseTrack, RawTracks
 from atleta.tracking.pose import DOWNWARD
@@ -563,3 +564,17 @@ def test_bodies_are_scattered_more_the_longer_hip_and_shoulder_were_not_plainly_
     told, before = (one["measures"]["trunk_angle@knee"] for one in (blind, whole))
     assert told["sd"] > 1.5 * before["sd"]
     assert abs(told["value"] - truth["lifts"][0]["measures"]["trunk_angle@knee"]["value"]) < 2 * told["sd"]
+
+
+def test_once_made_ready_an_analysis_works_out_nothing_that_stays_the_same() -> None:
+    once = (load_catalogue, apart, depends)
+    for kept in once:
+        kept.cache_clear()
+    make_ready()
+    misses = [kept.cache_info().misses for kept in once]
+    assert all(misses)
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera(), every=4)
+    document_of(raw, "snatch", done, joint_points=(JointPoint(60, "right_knee", 600.0, 500.0),))
+    assert [kept.cache_info().misses for kept in once] == misses
+    assert apart.cache_info().hits

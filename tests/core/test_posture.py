@@ -7,8 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from atleta.measures import LiftData, Value, measure_lift
-from atleta.measures.posture import drawn_relations
+from atleta.measures import LiftData, Value, drawn_relations, measure_lift
 from atleta.measures.registry import between_frames
 from atleta.motion import BarMotion, BodyMotion
 from atleta.motion.body.model import POINT, POINTS

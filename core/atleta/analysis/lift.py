@@ -17,8 +17,7 @@ from ..events.lifts import STANDS_IN_FROM_STATURE
 from ..events.pull import pull_events, with_hold
 from ..events.squat import squat_reps
 from ..footage import Clicks
-from ..measures import LiftData, Start, Value, declarations, measure_lift, own_start
-from ..measures.posture import drawn_relations
+from ..measures import LiftData, Start, Value, declarations, drawn_relations, measure_lift, own_start
 from ..motion import BarMotion, BarTrack, BodyMotion, Calibration, FrontMotion, JointTracks, bar_motions, body_motion
 from ..motion.front import USUAL_DISTANCE_M
 from .findings import findings_of

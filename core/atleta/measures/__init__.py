@@ -2,8 +2,9 @@
 the lifter's joints in a pull, a jerk or a squat, a hold, or what shows from the front."""
 
 from . import bar, catch, front, hold, jerk, posture, pull, squat  # noqa: F401  (each registers its measures)
+from .posture import drawn_relations
 from .pull import own_start
 from .registry import Declaration, LiftData, Value, declarations, measure_lift
 from .start import Start
 
-__all__ = ["Declaration", "LiftData", "Start", "Value", "declarations", "measure_lift", "own_start"]
+__all__ = ["Declaration", "LiftData", "Start", "Value", "declarations", "drawn_relations", "measure_lift", "own_start"]

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { fromSide, jointAt, nearSide } from './curves'
+import { clear, fromSide, jointAt, middleOfFoot, nearSide } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
 /** How far level apart what a coach relates is at a frame: shoulder, knee and hip from the bar, the bar from the middle of the foot. */
@@ -16,11 +16,8 @@ const DRAWN = [
 const side = (cm: number) => `${Math.abs(cm).toFixed(0)} cm ${cm >= 0 ? 'ahead of' : 'behind'}`
 const forward = computed(() => (nearSide(props.analysis) === 'left' ? -1 : 1))
 
-function placeOf(name: string) {
-  if (name !== 'mid_foot') return jointAt(props.analysis, name, props.frame)
-  const [heel, toe] = [jointAt(props.analysis, 'heel', props.frame), jointAt(props.analysis, 'toe', props.frame)]
-  return heel && toe ? { x: (heel.x + toe.x) / 2, y: Math.max(heel.y, toe.y) } : null
-}
+const placeOf = (name: string) =>
+  name === 'mid_foot' ? middleOfFoot(props.analysis, props.frame) : jointAt(props.analysis, name, props.frame)
 const drawn = computed(() => {
   const { scale } = props.analysis
   if (!scale || !fromSide(props.analysis)) return []
@@ -35,15 +32,10 @@ const drawn = computed(() => {
     const end = { x: at.x + far * Math.cos(lean), y: at.y + far * Math.sin(lean) }
     return [{ id, at, end, y: (at.y + end.y) / 2, says: `${says(cm)} ± ${(sd ?? 0).toFixed(0)}` }]
   })
-  // Words stand in front of the lifter, in one column, each clear of the one above it.
+  // Words stand in front of the lifter, in one column.
   const front = forward.value * Math.max(...made.flatMap(({ at, end }) => [at.x, end.x].map((x) => forward.value * x)))
-  const line = props.stroke * 8.5
-  return [...made]
-    .sort((one, other) => one.y - other.y)
-    .reduce<((typeof made)[number] & { x: number })[]>((above, one) => {
-      const least = above.length ? above[above.length - 1]!.y + line : -Infinity
-      return [...above, { ...one, x: front + forward.value * props.stroke * 8, y: Math.max(one.y, least) }]
-    }, [])
+  const x = front + forward.value * props.stroke * 8
+  return clear(made, props.stroke * 8.5).map((one) => ({ ...one, x }))
 })
 </script>
 

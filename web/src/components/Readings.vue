@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { curve, fromSide, jointAt, jointOf, nearSide } from './curves'
+import { clear, curve, fromSide, jointAt, jointOf, middleOfFoot, nearSide } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import type { Angle } from '@/stores/looks'
 
@@ -30,20 +30,12 @@ const told = computed(() =>
     return at && value != null ? [{ id, ...at, says: `${value.toFixed(0)}° ± ${sd.toFixed(0)}` }] : []
   }),
 )
-/** The same with each line of text clear of the one above it: in the start position hip and knee are at one height. */
-const written = computed(() => {
-  const line = props.stroke * 8.5
-  return [...told.value]
-    .sort((one, other) => one.y - other.y)
-    .reduce<typeof told.value>((above, one) => {
-      const least = above.length ? above[above.length - 1]!.y + line : -Infinity
-      return [...above, { ...one, y: Math.max(one.y, least) }]
-    }, [])
-})
+/** In the start position hip and knee are at one height. */
+const written = computed(() => clear(told.value, props.stroke * 8.5))
 const foot = computed(() => {
-  const [heel, toe] = [place('heel'), place('toe')]
-  if (!heel || !toe || !props.analysis.scale || !fromSide(props.analysis)) return null
-  const [x, y] = [(heel.x + toe.x) / 2, Math.max(heel.y, toe.y)]
+  const middle = middleOfFoot(props.analysis, props.frame)
+  if (!middle || !props.analysis.scale || !fromSide(props.analysis)) return null
+  const { x, y } = middle
   const lean = Math.tan((props.analysis.scale.plumb_deg * Math.PI) / 180)
   return { x1: x, y1: y, x2: x + lean * y, y2: 0 }
 })

@@ -28,7 +28,6 @@ export const FRONT_SHOWN: CurveId[] = ['height', 'level', 'knees']
 /** Measures whose limits are lines on a curve at the measure's own frame. */
 const LIMITED: Record<string, CurveId> = {
   trunk_angle: 'trunk',
-  shin_angle: 'shin',
   extension_knee: 'knee',
   drive_extension_knee: 'knee',
   extension_hip: 'hip',
@@ -68,6 +67,18 @@ export function jointOf(analysis: AnalysisDocument, joint: string, frame: number
   const [x, y] = [track?.x_px?.[frame], track?.y_px?.[frame]]
   return x == null || y == null ? null : { x, y, sd: track?.sd_cm?.[frame] ?? 0 }
 }
+
+/** The middle of the near foot on the floor in a frame, px; null where it is not known. */
+export function middleOfFoot(analysis: AnalysisDocument, frame: number) {
+  const [heel, toe] = [jointAt(analysis, 'heel', frame), jointAt(analysis, 'toe', frame)]
+  return heel && toe ? { x: (heel.x + toe.x) / 2, y: Math.max(heel.y, toe.y) } : null
+}
+
+/** What is written at its own height, from above downwards, each line of text clear of the one above it. */
+export const clear = <T extends { y: number }>(written: T[], line: number) =>
+  [...written]
+    .sort((one, other) => one.y - other.y)
+    .reduce<T[]>((above, one) => [...above, { ...one, y: Math.max(one.y, (above.at(-1)?.y ?? -Infinity) + line) }], [])
 
 /** Places of a joint of the side towards the camera at a frame: forward and up in cm, upright; null where it is not known. */
 export function upright(analysis: AnalysisDocument, part: string, frame: number): Point | null {

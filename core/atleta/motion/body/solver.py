@@ -127,7 +127,7 @@ class Nudged:
         return cls(scene.repeated(1 + len(apart(by_hand))), by_term, looked)
 
 
-def _looked_at(scene: Scene, many: Nudged, states: Floats, shared: Floats, slopes: bool = True) -> tuple[Floats, NDArray[np.int64]]:
+def _looked_at(scene: Scene, many: Nudged, states: Floats, shared: Floats, slopes: bool) -> tuple[Floats, NDArray[np.int64]]:
     """The slopes of residuals by every term (those of before where they are not asked for) and, last, the residuals themselves
     `(frames, residuals, TERMS + 1)`, in the room there is for them; and how each counts."""
     by_hand, frames = bool(scene.seen.fixed), len(states)
