@@ -16,6 +16,8 @@ HELD_MS = 4000
 REPEAT_MS = 25
 DRAGS, JUMPS, OPENS = 9, 12, 5
 IN_QUEUE = 500
+# Near enough to the true ones that a lift is still found.
+OTHER_LIFTS, OTHER_RATES = ("snatch", "clean", "clean_pull"), (66, 56, 63)
 COUNTED = 20_000_000
 FILL = f"""
 import uuid
@@ -84,7 +86,7 @@ def anew_ms(page: Page, act: Callable[[], None]) -> float:
              new MutationObserver((_, me) => { me.disconnect(); done(begun()) })
                .observe(figures, { characterData: true, childList: true, subtree: true })
            })
-           for (const last of ["pointerup", "click"])
+           for (const last of ["pointerup", "click", "change"])
              window.addEventListener(last, () => { window.begun = performance.now() }, true) }"""
     )
     act()
@@ -134,6 +136,20 @@ def corrected_ms(page: Page) -> dict[str, list[float]]:
     took["turned the wrong way round"] = [again(turn.click)]
     again(across, 448)
     took["turned back, with another size of the disc"] = [again(turn.click)]
+    lift = by_hand.get_by_label("This is a")
+    said = lift.input_value()
+    took["another lift set"], took["the right one again, with another size of the disc"] = [], []
+    for other in (kind for kind in OTHER_LIFTS if kind != said):
+        took["another lift set"].append(again(lambda other=other: lift.select_option(other)))
+        again(across, 450)
+        took["the right one again, with another size of the disc"].append(again(lambda: lift.select_option(said)))
+        again(across, 448)
+
+    def taken_at(hz: int) -> None:
+        by_hand.get_by_label("Taken at").fill(str(hz))
+        by_hand.locator("p", has=page.get_by_label("Taken at")).get_by_role("button", name="Set").click()
+
+    took["another capture rate set"] = [again(taken_at, hz) for hz in OTHER_RATES]
     return took
 
 

@@ -20,7 +20,9 @@ from clips.models import Clip
 from .models import Analysis, Correction, DiscPoint, JointPoint
 from .services import follow
 
-FACTS = ("facing", "plumb_deg", "disc_diameter_m", "m_per_px", "capture_rate_hz", "trim", "distrusted", "lifter_box")
+FACTS = (
+    "lift", "load", "facing", "plumb_deg", "disc_diameter_m", "m_per_px", "capture_rate_hz", "trim", "distrusted", "lifter_box",
+)  # fmt: skip
 # Of the picture's height.
 SMALLEST_BOX = 0.08
 UNSAID: dict[str, Any] = {"facing": "", "distrusted": []}

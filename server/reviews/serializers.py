@@ -4,6 +4,8 @@ from django.core.files.uploadedfile import UploadedFile
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from clips.models import LIFT_CHOICES
+
 from .models import Correction, DiscPoint, HandOver, JointPoint, Mark, Note, Review, Verdict
 from .openapi import DOCUMENT_REF
 
@@ -32,8 +34,11 @@ class FrameSerializer(serializers.Serializer):
 
 
 class ByHandSerializer(serializers.Serializer):
-    """Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed."""
+    """What was lifted, and facts of a clip set by hand; null where nothing was said or the program's own finding stands. Only what is
+    sent is changed."""
 
+    lift = serializers.ChoiceField(choices=LIFT_CHOICES, required=False)
+    load = serializers.FloatField(allow_null=True, required=False, min_value=0.5, max_value=1300, help_text="In the clip's own unit.")
     facing = serializers.ChoiceField(choices=["left", "right"], allow_null=True, required=False)
     plumb_deg = serializers.FloatField(allow_null=True, required=False, min_value=-45, max_value=45)
     disc_diameter_m = serializers.FloatField(allow_null=True, required=False, min_value=0.1, max_value=1.0)

@@ -223,7 +223,7 @@ class SeriesView(APIView):
 
 
 class ByHandView(APIView):
-    """Scale, upright, facing, capture rate, trim and stretches not to be trusted, by the coach's word."""
+    """Which lift and load it was, scale, upright, facing, capture rate, trim and stretches not to be trusted, by the coach's word."""
 
     @extend_schema(request=ByHandSerializer, responses=BenchSerializer)
     def put(self, request: Request, pk: str) -> Response:

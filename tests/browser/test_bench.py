@@ -301,6 +301,15 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     expect(page.get_by_role("button", name="Take back the right ankle here")).to_have_count(0)
     expect(page.locator(".changes li").first).to_contain_text("undone")
 
+    # Another lift is another set of positions and figures, and goes the same way back.
+    page.get_by_label("This is a").select_option("snatch_pull")
+    expect(page.locator("div.bar")).to_contain_text("Snatch pull")
+    expect(page.locator("[data-event=meet]")).to_have_count(0)
+    expect(page.locator(".changes li").first).to_contain_text("which lift it is")
+    page.locator(".by-hand").get_by_role("button", name="Undo").click()
+    expect(page.locator("div.bar")).not_to_contain_text("Snatch pull")
+    expect(page.locator("[data-event=meet]")).to_be_visible()
+
     # Work, with kilos from her best of 80 kg; then out to her phone.
     page.get_by_role("link", name="Hand over").click()
     offer = page.locator("[data-exercise=halting_pull_knee]")

@@ -220,18 +220,45 @@ class Kept:
         self.held[key] = json.loads(json.dumps(tracks.to_json())) if tracks else None
 
 
-def test_a_fit_begins_from_one_of_the_same_scene_and_from_no_other() -> None:
+def test_a_fit_begins_from_one_who_faces_and_holds_the_bar_the_same_way_and_from_no_other() -> None:
     done = lift("snatch")
     raw, _, _, _ = seen(done, Camera())
     bodies, said = Kept(), Settings(lift="snatch", stature_m=1.72, load_kg=80.0)
-    for other in (said, replace(said, facing="left"), replace(said, lift="back_squat"), replace(said, capture_rate_hz=90.0)):
+    for other in (said, replace(said, facing="left"), replace(said, lift="back_squat"), replace(said, lift="clean")):
         build_document(raw, INFO, "0" * 64, other, bodies)
     # Every one of them is another scene.
-    assert bodies.began_from == [None] * 4
+    assert set(bodies.began_from) == {None}
     first = next(iter(bodies.held))
     dragged = replace(said, joint_points=(JointPoint(70, "right_knee", 600.0, 500.0),))
     build_document(raw, INFO, "0" * 64, dragged, bodies)
     assert bodies.began_from[-1] == first
+    # The same on another clock, and then in another lift.
+    for other in (replace(dragged, capture_rate_hz=90.0), replace(dragged, capture_rate_hz=90.0, lift="snatch_pull")):
+        latest = list(bodies.held)[-1]
+        build_document(raw, INFO, "0" * 64, other, bodies)
+        assert bodies.began_from[-2:] == [None, latest]
+
+
+def test_an_earlier_body_that_knows_too_little_of_the_lift_is_none_to_begin_from(monkeypatch: pytest.MonkeyPatch) -> None:
+    done = lift("snatch")
+    raw, _, _, _ = seen(done, Camera())
+    bodies, said = Kept(), Settings(lift="snatch", stature_m=1.72, load_kg=80.0)
+    events = build_document(raw, INFO, "0" * 64, said, bodies)["lifts"][0]["events"]
+    whole, cut = len(bodies.held), replace(said, trim=(0, events["apex"]["frame"] + 2))
+    began: list[Body | None] = []
+
+    def fitted(observed: Observed, before: Body | None, near: bool) -> Body:
+        began.append(before)
+        return fit_to(observed, before, near)
+
+    fit_to = sight._fitted
+    monkeypatch.setattr(sight, "_fitted", fitted)
+    short = Kept()
+    build_document(raw, INFO, "0" * 64, cut, short)
+    build_document(raw, INFO, "0" * 64, said, short)
+    build_document(raw, INFO, "0" * 64, cut, bodies)
+    assert [before is None for before in began] == [True, True, False]
+    assert len(bodies.held) == whole + 1
 
 
 # By how much more a fit that began from another may leave open than one from the start.
@@ -244,10 +271,11 @@ LEFT_OPEN = 1.05
         ("snatch", {"plumb_deg": 4.0}), ("snatch", {"disc_diameter_m": 0.42}), ("snatch", {"disc_diameter_m": 0.452}),
         ("clean", {"plumb_deg": -3.0}), ("clean", {"m_per_px": 1.08}), ("split_jerk", {"stature_m": 1.78}),
         ("split_jerk", {"load_kg": 110.0}),
-        ("back_squat", {"plumb_deg": 3.0}),
+        ("back_squat", {"plumb_deg": 3.0}), ("snatch", {"lift": "snatch_pull"}),
+        ("split_jerk", {"lift": "power_jerk"}), ("clean", {"capture_rate_hz": 75.0}), ("snatch", {"capture_rate_hz": 45.0}),
     ],
 )  # fmt: skip
-def test_after_what_turns_or_grows_the_whole_picture_the_fit_goes_on_from_where_it_was_and_ends_as_one_from_the_start(
+def test_after_what_changes_the_whole_of_it_the_fit_goes_on_from_where_it_was_and_ends_as_one_from_the_start(
     kind: str, otherwise: dict, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     done = lift(kind)

@@ -11,6 +11,8 @@ from rest_framework.test import APIClient
 from atleta.analysis.findings import good_points
 from atleta.document import validate_document
 from atleta.events import Recognised
+from atleta.motion.body.fit import fit_body
+from atleta.motion.body.scene import Body, Observed
 from clips.derived import KeptBodies
 from clips.models import Clip
 from clips.services import forget, receive_clip
@@ -549,6 +551,30 @@ def never_fitted(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("atleta.motion.body.corrected.fit_body", fitted)
 
 
+def test_which_lift_and_load_it_was_is_corrected_undone_and_written_down(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}"
+    start = api.get(f"{address}/bench").json()
+    assert (start["by_hand"]["lift"], start["by_hand"]["load"]) == ("snatch", 76.0)
+    # A position that the other lift does not have is kept for when it is a snatch again.
+    moved = api.put(
+        f"{address}/events/0/lockout", {"frame": start["document"]["lifts"][0]["events"]["stand"]["frame"]}, format="json"
+    ).json()
+    pull = api.put(f"{address}/by-hand", {"lift": "snatch_pull", "load": 70}, format="json").json()
+    assert (pull["by_hand"]["lift"], pull["document"]["lifts"][0]["kind"]) == ("snatch_pull", "snatch_pull")
+    assert api.get(address).json()["load"] == 70
+    squat = api.put(f"{address}/by-hand", {"lift": "back_squat"}, format="json")
+    assert squat.status_code == 200
+    for _ in range(3):
+        back = api.post(f"{address}/undo").json()
+    assert (back["by_hand"]["lift"], back["by_hand"]["load"]) == ("snatch", 76.0)
+    assert back["document"] == moved["document"]
+    assert [(row["what"], row["state"], row["by"]) for row in back["corrections"]] == [
+        ("event:0:lockout", "done", "maren"), ("lift", "undone", "maren"), ("load", "undone", "maren"), ("lift", "undone", "maren"),
+    ]  # fmt: skip
+    for wrong in ({"lift": "curl"}, {"lift": None}, {"load": -5}):
+        assert api.put(f"{address}/by-hand", wrong, format="json").status_code == 400, wrong
+
+
 def test_what_an_analysis_offers_is_worked_out_before_it_is_taken_up(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("atleta.analysis.calibrate.facing_from_people", lambda people: None)
     monkeypatch.setattr("atleta.analysis.calibrate.facing_from_motion", lambda raw, track: ("right", False))
@@ -571,6 +597,23 @@ def test_what_was_not_offered_is_worked_out_while_nothing_waits(api: APIClient, 
     never_fitted(monkeypatch)
     for change in ({"facing": "left"}, {"facing": "right"}, {"lift": "clean"}, {"lift": "snatch"}):
         assert api.patch(f"/api/clips/{clip.pk}", change, format="json").status_code == 200
+
+
+def test_no_other_lift_or_rate_is_fitted_from_the_start(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    make_ready(clip)
+    look_ahead.func(clip.job.pk)
+    fits: list[Body | None] = []
+
+    def fitted(seen: Observed, earlier: Body | None = None, *args: object, **kwargs: object) -> Body:
+        fits.append(earlier)
+        return fit_body(seen, earlier, *args, **kwargs)  # type: ignore[arg-type]
+
+    monkeypatch.setattr("atleta.motion.body.sight.fit_body", fitted)
+    assert api.patch(f"/api/clips/{clip.pk}", {"lift": "clean_pull"}, format="json").status_code == 200
+    assert api.put(f"/api/clips/{clip.pk}/by-hand", {"capture_rate_hz": 50}, format="json").status_code == 200
+    assert api.patch(f"/api/clips/{clip.pk}", {"lift": "snatch_pull"}, format="json").status_code == 200
+    assert len(fits) >= 2
+    assert all(earlier is not None for earlier in fits)
 
 
 def test_nothing_is_left_of_a_clip_that_is_deleted_while_it_is_worked_on_ahead(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:

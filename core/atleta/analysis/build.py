@@ -12,7 +12,7 @@ import numpy as np
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
 from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
-from ..events.families import RACKED, RECEIVED, SNATCHES
+from ..events.families import RECEIVED, Hold
 from ..footage import Clicks, ClipInfo
 from ..motion import (
     JOINTS,
@@ -252,25 +252,29 @@ def fitted_body(
     seen = raw.people
     for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, seen.frame, seen.points, seen.outline, seen.soles):
         at.update(series_px.tobytes())
-    scene = _scene(raw, carried, calibration, settings)
-    key = f"{scene}-{at.hexdigest()}"
+    looks, told = _scene(raw, carried, calibration, settings)
+    key = f"{looks}{told}-{at.hexdigest()}"
     known, tracks = bodies.recall(key) if bodies else (False, None)
     if known:
         return tracks
+    near = bodies.latest(looks + told) if bodies else None
     tracks = joint_tracks(
         raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,
-        earlier=bodies.latest(scene) if bodies else None,
+        earlier=bodies.latest(looks) if bodies and near is None else near, near=near is not None,
     )  # fmt: skip
     if bodies:
         bodies.keep(key, tracks)
     return tracks
 
 
-def _scene(raw: RawTracks, carried: Carried, calibration: Calibration, settings: Settings) -> str:
-    """What two fits have in common when one may begin where the other ended: the same looks at the same lift, facing the same way, on the
-    same clock. From a fit of somebody who faces the other way, say, a new one ends in a wrong shape."""
-    told = __version__, replace(carried, met_s=()), calibration.facing, settings.capture_rate_hz
-    return hashlib.sha256(repr(told).encode() + raw.people.points.tobytes()).hexdigest()[:16]
+def _scene(raw: RawTracks, carried: Carried, calibration: Calibration, settings: Settings) -> tuple[str, str]:
+    """What two fits have in common when one may begin where the other ended: the same looks, facing the same way, at a bar that is held the
+    same way; and when it then is near to its end at once: in the same lift, on the same clock. From a fit of somebody who faces the other
+    way, or whose arms are elsewhere, a new one ends in a wrong shape."""
+    hold = carried.wide_grip, carried.behind, carried.racked
+    looks = repr((__version__, calibration.facing, hold)).encode() + raw.people.points.tobytes()
+    told = repr((replace(carried, met_s=()), settings.capture_rate_hz)).encode()
+    return hashlib.sha256(looks).hexdigest()[:16], hashlib.sha256(told).hexdigest()[:8]
 
 
 def _spans(lifts: Sequence[Lift]) -> list[tuple[float, float]]:
@@ -280,12 +284,13 @@ def _spans(lifts: Sequence[Lift]) -> list[tuple[float, float]]:
 
 def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
     kinds = {kind, *(lift.kind for lift in lifts)}
+    hold = Hold.of(kind, *kinds)
     blocks = any(lift.on_blocks for lift in lifts)
     return Carried(
         from_floor=FAMILY_OF_KIND[kind] == "pull" and not blocks,
-        wide_grip=kind in SNATCHES or kind == "overhead_squat",
-        behind=kind == "back_squat",
-        racked=bool(RACKED & kinds),
+        wide_grip=hold.wide_grip,
+        behind=hold.behind,
+        racked=hold.racked,
         received=bool(RECEIVED & kinds),
         squats=FAMILY_OF_KIND[kind] == "squat",
         splits="split_jerk" in kinds,

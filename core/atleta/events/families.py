@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 FAMILY_OF_KIND = {
     "snatch": "pull", "power_snatch": "pull", "muscle_snatch": "pull",
     "clean": "pull", "power_clean": "pull", "muscle_clean": "pull",
@@ -25,7 +27,7 @@ EVENTS = {
     "other": (),
 }  # fmt: skip
 LIFT_KINDS = tuple(FAMILY_OF_KIND)
-SNATCHES = frozenset({"snatch", "power_snatch", "muscle_snatch", "snatch_pull"})
+WIDE_GRIP = frozenset({"snatch", "power_snatch", "muscle_snatch", "snatch_pull", "overhead_squat"})
 # Caught or held with straight arms over the head.
 OVERHEAD = frozenset(
     {"snatch", "power_snatch", "muscle_snatch", "overhead_squat", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
@@ -34,6 +36,8 @@ OVERHEAD = frozenset(
 RACKED = frozenset(
     {"clean", "power_clean", "muscle_clean", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press", "front_squat", "back_squat"}
 )
+# One lift of each way to hold a bar, by family.
+IN_EACH_HOLD = {"pull": ("snatch", "clean", "clean_pull"), "squat": ("overhead_squat", "front_squat", "back_squat")}
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
 # What a coach says in one word and a lifter does in several lifts without letting go between them, or as one set.
 COMPLEXES = {
@@ -57,3 +61,25 @@ def sequence_of(asked: str) -> tuple[str, ...]:
     if asked not in FAMILY_OF_KIND and asked not in ASKED_FOR:
         raise ValueError(f"'{asked}' is not a lift Atleta knows. Known lifts: {', '.join([*LIFT_KINDS, *ASKED_FOR])}.")
     return ASKED_FOR.get(asked, (asked,))
+
+
+@dataclass(frozen=True)
+class Hold:
+    """How a bar is held."""
+
+    wide_grip: bool
+    behind: bool
+    """Behind the neck."""
+    racked: bool
+    """On the shoulders at some time."""
+
+    @classmethod
+    def of(cls, first: str, *others: str) -> Hold:
+        """In these lifts; the first says how it is gripped."""
+        return cls(first in WIDE_GRIP, first == "back_squat", bool(RACKED & {first, *others}))
+
+
+def held_otherwise(asked: str) -> list[str]:
+    """One lift of every other way to hold a bar that the asked-for one might be taken for."""
+    kinds = sequence_of(asked)
+    return [kind for kind in IN_EACH_HOLD.get(FAMILY_OF_KIND[kinds[0]], ()) if Hold.of(kind) != Hold.of(*kinds)]

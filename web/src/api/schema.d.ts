@@ -327,7 +327,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** @description Scale, upright, facing, capture rate, trim and stretches not to be trusted, by the coach's word. */
+        /** @description Which lift and load it was, scale, upright, facing, capture rate, trim and stretches not to be trusted, by the coach's word. */
         put: operations["clips_by_hand_update"];
         post?: never;
         delete?: never;
@@ -1149,8 +1149,17 @@ export interface components {
             on: string;
             says: string;
         };
-        /** @description Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed. */
+        /**
+         * @description What was lifted, and facts of a clip set by hand; null where nothing was said or the program's own finding stands. Only what is
+         *     sent is changed.
+         */
         ByHand: {
+            lift?: components["schemas"]["ClipLiftEnum"];
+            /**
+             * Format: double
+             * @description In the clip's own unit.
+             */
+            load?: number | null;
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["NullEnum"];
             /** Format: double */
             plumb_deg?: number | null;
@@ -1164,8 +1173,17 @@ export interface components {
             trim?: number[] | null;
             distrusted?: number[][] | null;
         };
-        /** @description Facts of a clip set by hand; null where the program's own finding stands. Only what is sent is changed. */
+        /**
+         * @description What was lifted, and facts of a clip set by hand; null where nothing was said or the program's own finding stands. Only what is
+         *     sent is changed.
+         */
         ByHandRequest: {
+            lift?: components["schemas"]["ClipLiftEnum"];
+            /**
+             * Format: double
+             * @description In the clip's own unit.
+             */
+            load?: number | null;
             facing?: components["schemas"]["FacingEnum"] | components["schemas"]["NullEnum"];
             /** Format: double */
             plumb_deg?: number | null;

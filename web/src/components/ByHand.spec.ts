@@ -8,6 +8,8 @@ const analysis = {
   scale: { disc_diameter_m: 0.45, m_per_px: 0.003 },
 } as unknown as AnalysisDocument
 const unsaid = {
+  lift: 'snatch',
+  load: 76,
   facing: null,
   plumb_deg: null,
   disc_diameter_m: null,
@@ -24,6 +26,7 @@ function shown(more: Record<string, unknown> = {}) {
       analysis,
       byHand: unsaid,
       corrections: [],
+      unit: 'kg',
       frame: 40,
       saving: false,
       picking: null,
@@ -51,6 +54,29 @@ describe('what is set by hand', () => {
       const [[facts]] = wrapper.emitted('set') as [[{ plumb_deg: number }]]
       expect(facts.plumb_deg).toBeCloseTo((Math.atan2(10, 400) * 180) / Math.PI, 2)
     }
+  })
+
+  it('takes another lift and another load, and no load', async () => {
+    const wrapper = shown()
+    await wrapper.get('#which-lift').setValue('clean_pull')
+    expect(wrapper.emitted('set')).toEqual([[{ lift: 'clean_pull' }]])
+    const load = wrapper.get('#which-load')
+    const set = load.element.parentElement!.querySelector('button')!
+    expect((load.element as HTMLInputElement).value).toBe('76')
+    expect(set.disabled).toBe(true)
+    for (const [typed, load_] of [
+      ['80.5', 80.5],
+      ['', null],
+    ] as const) {
+      await load.setValue(typed)
+      await press(wrapper, 'Set')
+      expect(wrapper.emitted('set')!.at(-1)).toEqual([{ load: load_ }])
+    }
+  })
+
+  it('shows a lift that is not among those to choose from', () => {
+    const select = shown({ byHand: { ...unsaid, lift: 'muscle_snatch' } }).get('#which-lift')
+    expect((select.element as HTMLSelectElement).value).toBe('muscle_snatch')
   })
 
   it('says where upright comes from', () => {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
-import { quantity, words } from '@/format/quantity'
+import { LIFTS } from '@/format/lifts'
+import { quantity, title, words } from '@/format/quantity'
 import { fromSide } from './curves'
 import type { Picking } from './picking'
 
@@ -10,6 +11,7 @@ const props = defineProps<{
   analysis: AnalysisDocument
   byHand: Bench['by_hand']
   corrections: Bench['corrections']
+  unit: string
   frame: number
   saving: boolean
   picking: Picking
@@ -25,11 +27,13 @@ const emit = defineEmits<{
 const lengthCm = ref<number | null>(null)
 const discMm = ref<number | null>(null)
 const rate = ref<number | null>(null)
+const load = ref<number | ''>('')
 const doubtFrom = ref<number | null>(null)
 watch(
   () => props.byHand,
   (held) => {
     discMm.value = Math.round(1000 * (held.disc_diameter_m ?? props.analysis.scale?.disc_diameter_m ?? 0.45))
+    load.value = held.load ?? ''
     rate.value = Number((held.capture_rate_hz ?? props.analysis.clip.capture_rate_hz).toFixed(2))
   },
   { immediate: true },
@@ -40,6 +44,11 @@ const trim = computed(() => props.byHand.trim ?? [0, last.value])
 const distrusted = computed(() => props.byHand.distrusted ?? [])
 const canUndo = computed(() => props.corrections.some((one) => one.state === 'done'))
 const canRedo = computed(() => props.corrections.some((one) => one.state === 'undone'))
+const listed = computed(() =>
+  Object.values(LIFTS)
+    .flat()
+    .includes(props.byHand.lift ?? ''),
+)
 const facing = computed(() => props.analysis.clip.facing ?? 'right')
 
 /** How far the line through two points leans from the picture's own upright, in degrees clockwise. */
@@ -93,6 +102,8 @@ function distrust() {
 function told(what: string): string {
   const [kind, frame, joint] = what.split(':')
   const names: Record<string, string> = {
+    lift: 'which lift it is',
+    load: 'the load',
     plumb_deg: 'upright',
     disc_diameter_m: 'size of the disc',
     m_per_px: 'scale by a known length',
@@ -121,6 +132,47 @@ const uprightSays = computed(() => {
 
 <template>
   <div class="by-hand">
+    <section>
+      <h3>What was lifted</h3>
+      <p class="field">
+        <label for="which-lift">This is a</label>
+        <select
+          id="which-lift"
+          class="form-select form-select-sm"
+          :value="byHand.lift"
+          :disabled="saving"
+          @change="
+            emit('set', { lift: ($event.target as HTMLSelectElement).value as Schemas['ByHandRequest']['lift'] })
+          "
+        >
+          <optgroup v-for="(lifts, group) in LIFTS" :key="group" :label="group">
+            <option v-for="lift in lifts" :key="lift" :value="lift">{{ title(lift) }}</option>
+          </optgroup>
+          <option v-if="!listed" :value="byHand.lift">{{ title(byHand.lift ?? '') }}</option>
+        </select>
+      </p>
+      <p class="field">
+        <label for="which-load">with</label>
+        <input
+          id="which-load"
+          v-model.number="load"
+          type="number"
+          min="0.5"
+          max="1300"
+          step="0.5"
+          class="form-control form-control-sm"
+        />
+        {{ unit }}
+        <button
+          type="button"
+          class="btn btn-sm btn-outline-secondary"
+          :disabled="saving || load === (byHand.load ?? '')"
+          @click="emit('set', { load: load === '' ? null : load })"
+        >
+          Set
+        </button>
+      </p>
+    </section>
     <section>
       <h3>Facing</h3>
       <p v-if="!fromSide(analysis)">
@@ -413,6 +465,10 @@ p {
   gap: 0.35rem;
   input {
     width: 5.4rem;
+  }
+  select {
+    width: auto;
+    max-width: 16rem;
   }
 }
 .btn + .btn,

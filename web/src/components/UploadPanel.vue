@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, reactive, watch } from 'vue'
+import { LIFTS } from '@/format/lifts'
 import { title } from '@/format/quantity'
 import { useQueue, type Facts } from '@/stores/queue'
 
@@ -7,21 +8,6 @@ import { useQueue, type Facts } from '@/stores/queue'
 const props = defineProps<{ files: File[] }>()
 const emit = defineEmits<{ done: [] }>()
 const queue = useQueue()
-
-const LIFTS = {
-  Lifts: ['snatch', 'clean', 'jerk', 'clean_and_jerk', 'power_snatch', 'power_clean', 'power_jerk', 'push_press'],
-  Pulls: ['snatch_pull', 'clean_pull', 'high_pull', 'deadlift'],
-  Squats: ['front_squat', 'back_squat', 'overhead_squat'],
-  'In one set': [
-    'two_cleans_and_jerk',
-    'clean_and_two_jerks',
-    'clean_front_squat_and_jerk',
-    'snatch_pull_and_snatch',
-    'clean_pull_and_clean',
-    'snatch_and_overhead_squat',
-  ],
-  Else: ['other'],
-}
 
 interface Row {
   file: File

@@ -12,7 +12,12 @@ vi.mock('@/api/client', () => ({
 
 const told = (x: number, points: Bench['disc_points'] = []) =>
   ({
-    document: { disc: { x_px: [1, x, 3], y_px: [4, 5, 6] }, joints: { nose: { x_px: [0, 0, 0], y_px: [0, 0, 0] } } },
+    document: {
+      disc: { x_px: [1, x, 3], y_px: [4, 5, 6] },
+      joints: { nose: { x_px: [0, 0, 0], y_px: [0, 0, 0] } },
+      lifts: [{ kind: 'clean' }],
+    },
+    by_hand: { lift: 'clean', load: 82.5 },
     disc_points: points,
     joint_points: [],
   }) as unknown as Bench
@@ -54,5 +59,16 @@ describe('a change by hand', () => {
     answers[0]!.give(told(20))
     await Promise.all(both)
     expect(bench.bench?.document.disc.x_px).toEqual([1, 30, 3])
+  })
+
+  it('of what was lifted is said of the clip, too, and leaves no lift on show that is not there', async () => {
+    const bench = useBench()
+    bench.clip = { id: 'one', lift: 'clean_and_jerk', load: 80 } as never
+    bench.liftIndex = 1
+    const done = bench.setByHand({ lift: 'clean', load: 82.5 })
+    answers[0]!.give(told(2))
+    await done
+    expect(bench.clip).toEqual({ id: 'one', lift: 'clean', load: 82.5 })
+    expect(bench.lift?.kind).toBe('clean')
   })
 })

@@ -72,6 +72,14 @@ export const useBench = defineStore('bench', () => {
     }
   }
 
+  /** What stands now: of another lift than before there may be fewer in the clip. */
+  function stand(told: Bench) {
+    bench.value = told
+    if (liftIndex.value >= told.document.lifts.length) liftIndex.value = 0
+    const { lift, load = null } = told.by_hand
+    if (clip.value && lift) clip.value = { ...clip.value, lift, load }
+  }
+
   let latest = 0
 
   /**
@@ -85,7 +93,7 @@ export const useBench = defineStore('bench', () => {
       if (sure && before) bench.value = sure(before)
       try {
         const told = await answer()
-        if (turn === latest) bench.value = told
+        if (turn === latest) stand(told)
       } catch (error) {
         if (turn === latest) bench.value = before
         throw error
@@ -170,8 +178,8 @@ export const useBench = defineStore('bench', () => {
       ),
     setByHand: (facts: Schemas['ByHandRequest']) =>
       change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
-    /** What was said when the clip came in, said otherwise: which lift it is, whether it was made. */
-    sayOf: (facts: Partial<Pick<Clip, 'lift' | 'made' | 'model_name' | 'model_agreed'>>) =>
+    /** What was said of the clip, said otherwise: whether the lift was made, and whether it is one to measure others by. */
+    sayOf: (facts: Partial<Pick<Clip, 'made' | 'model_name' | 'model_agreed'>>) =>
       guarded(async () => {
         clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
         bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, type AnalysisDocument, type Catalogue, type Clip, type Schemas } from '@/api/client'
+import { api, ask, type AnalysisDocument, type Catalogue, type Schemas } from '@/api/client'
 import AsModel from '@/components/AsModel.vue'
 import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
@@ -357,8 +357,7 @@ function offered(offer: Offer): string {
   if (offer.trim) return `Trim to frames ${offer.trim[0]} to ${offer.trim[1]}`
   return 'Turn round'
 }
-const take = ({ lift, ...facts }: Offer) =>
-  lift ? bench.sayOf({ lift: lift as Clip['lift'] }) : bench.setByHand(facts as Schemas['ByHandRequest'])
+const take = (offer: Offer) => bench.setByHand(offer as Schemas['ByHandRequest'])
 const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 </script>
 
@@ -703,6 +702,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         :analysis="bench.analysis"
         :by-hand="bench.bench.by_hand"
         :corrections="bench.bench.corrections"
+        :unit="bench.clip.load_unit ?? 'kg'"
         :frame="shown"
         :saving="bench.saving"
         :picking="picking"

@@ -67,6 +67,8 @@ TRIMS, STRANGE_M, STRANGER, STRANGE_PLAIN_SD, FEWEST_PLAIN = 3, 0.18, 2.2, 6.0, 
 RUN, BESIDE = 3, 4
 # Fewer that turn up in a fit are not worth another.
 FEW = 3
+# An earlier fit knows at least this share of the looks that a new one starts from it with.
+CARRIED_ON = 0.9
 SEGMENTS = ("thigh", "shin", "trunk", "upper_arm", "forearm")
 CORRECTED_ABOUT_S, CORRECTED_WORSE, CLEAR_OF_CORRECTED_S = 0.25, 8.0, 0.025
 UNKNOWN_STATURE_M = 1.70
@@ -192,11 +194,13 @@ def _unpacked(held: dict[str, Any]) -> Floats:
 def joint_tracks(
     raw: RawTracks, track: DiscTrack, calibration: Calibration, spans_s: Sequence[tuple[float, float]], carried: Carried, *,
     stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint] = (), earlier: JointTracks | None = None,
+    near: bool = True,
 ) -> JointTracks | None:  # fmt: skip
     """Fit the lifter over the given stretches of time; None when nobody was seen in any of them.
 
     Args:
         earlier: a fit before the last correction, from which the new one starts.
+        near: whether it is of the same lift on the same clock, so that what little has changed is all there is to fit.
     """
     looks = _with_corrected(raw, points)
     bodies = []
@@ -208,8 +212,8 @@ def joint_tracks(
         if np.isfinite(seen.sd).any(axis=1).sum() < FEWEST_LOOKS:
             # Looked at, and nobody there.
             continue
-        before = _carried_on(earlier, looks[inside], seen, calibration) if earlier else None
-        bodies.append((looks[inside], _fitted(seen, before)))
+        before = _carried_on(earlier, raw, looks[inside], seen, calibration) if earlier else None
+        bodies.append((looks[inside], _fitted(seen, before, near)))
     if not bodies:
         return None
     frames = len(raw.frame_time_s)
@@ -242,22 +246,25 @@ def begins_above_m(
     return discs_above_feet_m(scene_of(_observed(raw, looks, track, calibration, carried, stature_m, load_kg, (), outlined=False)))
 
 
-def _carried_on(earlier: JointTracks, looks: NDArray[np.int64], seen: Observed, calibration: Calibration) -> Body | None:
-    """The earlier fit of this stretch of frames, as the picture is read now."""
+def _carried_on(earlier: JointTracks, raw: RawTracks, looks: NDArray[np.int64], seen: Observed, calibration: Calibration) -> Body | None:
+    """The earlier fit of this stretch of frames, as the picture is read now and on the clock of now; None where it knows too little of
+    it."""
     for at, body in earlier.bodies:
-        if at[0] <= looks[-1] and at[-1] >= looks[0]:
+        if np.mean((looks >= at[0]) & (looks <= at[-1])) >= CARRIED_ON:
+            body = replace(body, time_s=raw.frame_time_s[at])
             return laid(body, seen, _upright(earlier.points_px(at, calibration.facing), calibration))
     return None
 
 
-def _fitted(seen: Observed, before: Body | None) -> Body:
+def _fitted(seen: Observed, before: Body | None, near: bool) -> Body:
     """The body, fitted with little regard to looks at somebody else or at nobody at all: those that it cannot follow, since hands hold the
     bar, feet stand and segments keep their length. Once looks are left out the fit begins afresh, since a rough one may have followed whom
     it should not; but not after a correction, for which somebody waits."""
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
         strange = _strange(seen, before)
-        body = corrected(_doubting(seen, strange), before)
+        doubted = _doubting(seen, strange)
+        body = corrected(doubted, before) if near else fit_body(doubted, before, CLOSELY)
     else:
         rough = fit_body(seen, None, ROUGHLY)
         strange = _strange(seen, rough)

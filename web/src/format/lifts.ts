@@ -1,0 +1,15 @@
+/** What a coach may say was lifted, in the groups it is chosen from. */
+export const LIFTS = {
+  Lifts: ['snatch', 'clean', 'jerk', 'clean_and_jerk', 'power_snatch', 'power_clean', 'power_jerk', 'push_press'],
+  Pulls: ['snatch_pull', 'clean_pull', 'high_pull', 'deadlift'],
+  Squats: ['front_squat', 'back_squat', 'overhead_squat'],
+  'In one set': [
+    'two_cleans_and_jerk',
+    'clean_and_two_jerks',
+    'clean_front_squat_and_jerk',
+    'snatch_pull_and_snatch',
+    'clean_pull_and_clean',
+    'snatch_and_overhead_squat',
+  ],
+  Else: ['other'],
+}
