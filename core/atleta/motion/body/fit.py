@@ -66,6 +66,8 @@ class Stage:
 # Well enough to tell whom the looks show; and from there to the end.
 ROUGHLY: tuple[Stage, ...] = (Stage(5, 4.0, alone=True), Stage(4, 2.0, enough=4e-3))
 CLOSELY: tuple[Stage, ...] = (Stage(13, 1.0, enough=6e-4),)
+# From a fit of the same looks in another lift, or on another clock.
+ONWARD: tuple[Stage, ...] = (Stage(13, 1.0, enough=2e-3),)
 TRUNK = [POINT["near_hip"], POINT["near_shoulder"]]
 WRISTS = [POINT["near_wrist"], POINT["far_wrist"]]
 FEET = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("ankle", "heel", "toe")]
@@ -92,7 +94,7 @@ def fit_body(
     else:
         states, shared = first_guess(scene, believed.start), believed.start
     states, shared, system = settled(scene, states, shared, believed, stages)
-    if seen.splits and stages[-1] == CLOSELY[-1]:
+    if seen.splits and stages[-1] in (*CLOSELY, *ONWARD):
         # Feet go far in no time, and come back in steps.
         smooth = smoothness(seen.time_s, seen.quick)
         straight = straightened(scene, states, shared, smooth, 1.0, everywhere(len(states)))

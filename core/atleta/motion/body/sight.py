@@ -17,7 +17,7 @@ from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
 from .corrected import corrected, laid
-from .fit import CLOSELY, ROUGHLY, fit_body, scene_of
+from .fit import CLOSELY, ONWARD, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD, SOLES, discs_above_feet_m
 from .scene import ABOVE, BEHIND, BELOW, Body, Observed
@@ -264,7 +264,7 @@ def _fitted(seen: Observed, before: Body | None, near: bool) -> Body:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
         strange = _strange(seen, before)
         doubted = _doubting(seen, strange)
-        body = corrected(doubted, before) if near else fit_body(doubted, before, CLOSELY)
+        body = corrected(doubted, before) if near else fit_body(doubted, before, ONWARD)
     else:
         rough = fit_body(seen, None, ROUGHLY)
         strange = _strange(seen, rough)
