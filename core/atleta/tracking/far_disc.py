@@ -10,11 +10,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import product
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize
 
 from .lens import View, levelled, plane_from_picture
 from .rim import DISC_RADIUS_M, Luma
@@ -31,6 +31,9 @@ FULL_STEP = 6.0
 CHANCE, CLEAR_EDGE, AS_GOOD = 0.25, 6.0, 1.5
 CANDIDATES, NEARBY_CANDIDATES = 14, 5
 UNCLEAR_YAW_DEG = 2.5
+# A place is made better by steps of distance (a share of it), yaw and horizon (rad) to either side, from the first to this share of it.
+FIRST_STEP, LAST_STEP, REFINED_ROUNDS = np.array([0.05, 0.008, 0.008]), 0.004, 24
+ABOUT = np.array(list(product((-1.0, 0.0, 1.0), repeat=3)))
 # What even a clear rim leaves open: share of the distance, yaw and horizon (rad).
 OWN_SD = np.array([0.03, 0.008, 0.007])
 # What the near disc's outline leaves open of yaw and horizon (rad), and what share of them, by the distance assumed; and where about
@@ -99,13 +102,14 @@ def camera_from_discs(
     grid = grid[(focal > WIDEST) & (focal < LONGEST)]
     evidence = _evidence(coarse, grid, near_m, COARSE_RAYS)
     fine = [_blurred(view, 1.4) for view in views]
-    found: list[tuple[float, Floats]] = []
+    starts: list[Floats] = []
     for _ in range(CANDIDATES if looked_from is None else NEARBY_CANDIDATES):
         best = int(np.argmax(evidence))
         if evidence[best] <= 0:
             break
-        found.append(_refined(fine, grid[best], near_m))
+        starts.append(grid[best])
         evidence[_apart(grid, grid[best]) < 0.5] = -np.inf
+    found = _refined(fine, starts, near_m) if starts else []
     found = [one for one in found if WIDEST < _lens(views[0], one[1], near_m, long_side_px) < LONGEST]
     if not found or max(found, key=lambda one: one[0])[0] < CLEAR_EDGE:
         return None
@@ -149,16 +153,22 @@ def _apart(cameras: Floats, place: Floats) -> Floats:
     return np.asarray(np.hypot(np.log(cameras[:, 0] / place[0]) / 0.2, np.hypot(*(cameras[:, 1:] - place[1:]).T) / np.radians(3)))
 
 
-def _refined(views: Sequence[DiscView], start: Floats, near_m: float) -> tuple[float, Floats]:
-    """The best camera near a start and its evidence."""
-    at = np.array([np.log(start[0]), start[1], start[2]])
-
-    def worse(here: Floats) -> float:
-        return -float(_evidence(views, np.array([[np.exp(here[0]), here[1], here[2]]]), near_m)[0])
-
-    simplex = at + np.array([[0, 0, 0], [0.05, 0, 0], [0, 0.008, 0], [0, 0, 0.008]])
-    found = minimize(worse, at, method="Nelder-Mead", options={"initial_simplex": simplex, "xatol": 2e-4, "fatol": 1e-2, "maxiter": 120})
-    return -float(found.fun), np.array([np.exp(found.x[0]), found.x[1], found.x[2]])
+def _refined(views: Sequence[DiscView], starts: Sequence[Floats], near_m: float) -> list[tuple[float, Floats]]:
+    """The best cameras near some starts, with their evidence: all of them go on together, each to the best place about it as long as there
+    is a better one, and then in smaller steps."""
+    at = np.array([[np.log(start[0]), start[1], start[2]] for start in starts])
+    each, step, best = np.arange(len(at)), np.ones(len(at)), np.zeros(len(at))
+    for _ in range(REFINED_ROUNDS):
+        tried = at[:, None] + step[:, None, None] * FIRST_STEP * ABOUT
+        cameras = np.column_stack([np.exp(tried[..., 0].ravel()), *tried[..., 1:].reshape(-1, 2).T])
+        evidence = _evidence(views, cameras, near_m).reshape(len(at), -1)
+        best, own = evidence.max(axis=1), evidence[:, len(ABOUT) // 2]
+        better = best > own
+        at = np.where(better[:, None], tried[each, evidence.argmax(axis=1)], at)
+        step = np.where(better, step, step / 2)
+        if step.max() < LAST_STEP:
+            break
+    return [(float(score), np.array([np.exp(place[0]), *place[1:]])) for score, place in zip(best, at, strict=True)]
 
 
 def disc_view(luma: Luma, x_px: float, y_px: float, radius_px: float) -> DiscView | None:

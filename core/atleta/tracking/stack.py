@@ -147,10 +147,11 @@ def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_]) -> tuple[Float
     two."""
     weight = plain.astype(float)
     for _ in range(ROUNDS):
-        normal = np.einsum("fs,fsi,fsj->fij", weight, rows, rows) + 1e-9 * np.eye(rows.shape[-1])
-        found = np.linalg.solve(normal, np.einsum("fs,fsi,fs->fi", weight, rows, seen)[..., None])[..., 0]
-        left = seen - np.einsum("fsi,fi->fs", rows, found)
+        counted = np.swapaxes(weight[..., None] * rows, 1, 2)
+        normal = counted @ rows + 1e-9 * np.eye(rows.shape[-1])
+        found = np.linalg.solve(normal, counted @ seen[..., None])
+        left = seen - (rows @ found)[..., 0]
         weight = plain / (1 + (left / STRAY_PX) ** 2)
     spread = np.sqrt((weight * left**2).sum(axis=1) / weight.sum(axis=1))
     loosest = np.linalg.inv(normal)[:, -2:, -2:].trace(axis1=1, axis2=2)
-    return found, left, np.maximum(spread, SECTOR_SD_PX) * np.sqrt(loosest / 2)
+    return np.asarray(found[..., 0], float), left, np.maximum(spread, SECTOR_SD_PX) * np.sqrt(loosest / 2)
