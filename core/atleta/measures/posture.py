@@ -39,6 +39,15 @@ def first_of(frames: NDArray[np.intp], holds: NDArray[np.bool_]) -> int | None:
     return int(frames[np.argmax(holds)]) if holds.any() else None
 
 
+def lasting_to(frames: NDArray[np.intp], holds: NDArray[np.bool_], last: int) -> int | None:
+    """The first of the frames in a row up to `last` (an index into them) in which something holds; None where it does not hold there. What
+    held for a moment before that, and no longer, is not it."""
+    if not holds[last]:
+        return None
+    before = np.flatnonzero(~holds[:last])
+    return int(frames[before[-1] + 1 if len(before) else 0])
+
+
 def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: float = 1.0, least: float = -np.inf) -> Value | None:
     """The largest value of a series between two times, both counted in, and when."""
     body, here = data.lifter, stretch(data, start_s, stop_s)

@@ -7,12 +7,14 @@ import numpy as np
 from ..events.joints import REBENT_DEG
 from ..events.search import first_crossing
 from .bar import push_of
-from .posture import CM, LEAST_RISE_M, change, first_of, most, stretch
+from .posture import CM, LEAST_RISE_M, change, first_of, lasting_to, most, stretch
 from .registry import LiftData, Value, measure
 from .start import Start, solved_start
 
 OPENED_ABOVE_KNEE_M = 0.10
 UPRIGHT_SHIN_DEG = 85.0
+# A bar so much above the knee (cm) has passed it, however late the shins come upright.
+SHINS_MADE_WAY_CM = -10.0
 HEEL_UP_M, HEEL_KNOWN_M, ELBOW_CLOSED_DEG, NEARLY_DONE_DEG, OPENED_DEG = 0.025, 0.01, 12.0, 5.0, 8.0
 # Shoulders that have gone up so far against the trunk have begun to shrug.
 SHRUGGED_M = 0.02
@@ -62,14 +64,15 @@ def hip_shoulder_rise_ratio(data: LiftData) -> Value:
 
 @measure("shin_upright_below_knee", "Bar below the knee, shins upright", "cm", needs=("lift_off", "knee"), requires=("joints",))
 def shin_upright_below_knee(data: LiftData) -> Value:
-    """How far below the knee the bar still is when the shins pass 85°; negative once it is above."""
+    """How far below the knee the bar still is when the shins pass 85°; negative once it is above, at most 10 cm."""
     body, off = data.lifter, data.events_s["lift_off"]
     until = data.events_s.get("peak_speed", data.events_s["knee"])
     here = stretch(data, off, until)
     upright = first_of(here, body.angle("ankle", "knee")[here] > UPRIGHT_SHIN_DEG)
     if upright is None:
-        return Value(-50.0, data.events_s["knee"])
-    return Value(CM * float(body.y("knee")[upright] - body.y("bar")[upright]), float(body.time_s[upright]))
+        return Value(SHINS_MADE_WAY_CM, data.events_s["knee"])
+    below = CM * float(body.y("knee")[upright] - body.y("bar")[upright])
+    return Value(max(below, SHINS_MADE_WAY_CM), float(body.time_s[upright]))
 
 
 def _balance(event: str, called: str, families: tuple[str, ...]) -> None:
@@ -175,21 +178,22 @@ def transition_velocity_loss(data: LiftData) -> Value | None:
 
 @measure("heel_rise_lead", "Heels up before contact", "ms", needs=("lift_off", "contact"), requires=("joints",))
 def heel_rise_lead(data: LiftData) -> Value | None:
-    """How long before contact the heels have risen 2.5 cm above where they stood; negative after it."""
+    """How long before contact the heels have risen 2.5 cm above where they stood, to stay up; negative after it."""
     body, off, contact = data.lifter, data.events_s["lift_off"], data.events_s["contact"]
     flat = body.at(body.y("heel"), off)
     here = stretch(data, off, data.events_s.get("apex", contact + 0.3))
-    up = first_of(here, body.y("heel")[here] - flat > HEEL_UP_M)
+    risen = body.y("heel")[here] - flat
+    up = lasting_to(here, risen > HEEL_UP_M, int(np.argmax(risen))) if len(here) else None
     return None if up is None else Value(1000 * (contact - float(body.time_s[up])), float(body.time_s[up]))
 
 
 @measure("arm_bend_lead", "Arms bent before the extension", "ms", needs=("lift_off", "extension"), requires=("joints",))
 def arm_bend_lead(data: LiftData) -> Value | None:
-    """How long before the extension the elbows have closed by 12°; 0 where they stay straight until then."""
+    """How long before the extension the elbows have closed by 12°, to stay bent; 0 where they are straight until then."""
     body, off, top = data.lifter, data.events_s["lift_off"], data.events_s["extension"]
     here = stretch(data, off, top)
     straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
-    bent = first_of(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG)
+    bent = lasting_to(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG, -1) if len(here) else None
     if bent is None:
         return Value(0.0, top)
     when = float(body.time_s[bent])

@@ -347,7 +347,7 @@ def _off_the_floor(m: Motion, off: int, knee: int, contact: int, x: Floats, forc
     high = m.first(y > m.y("knee") + 0.10, knee)
     shin = m.tilt("ankle", "knee")
     upright = m.first(shin > 85, off)
-    early = 100 * (m.y("knee")[upright] - y[upright]) if upright is not None else -50.0
+    early = max(100 * (m.y("knee")[upright] - y[upright]), -10.0) if upright is not None else -10.0
     return {
         "bar_over_ball@lift_off": 100 * (m.x("bar")[off] - m.ball()[off]),
         "bar_over_midfoot@lift_off": 100 * (m.x("bar")[off] - m.mid_foot()[off]),
