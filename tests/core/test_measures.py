@@ -340,7 +340,10 @@ def test_shins_are_upright_where_the_bar_has_come_to() -> None:
     shin = radians(85)
     assert told(held, "shin_upright_below_knee") == pytest.approx(100 * (0.10 + 0.40 * sin(shin) - (DISC + 0.3**2)), abs=0.7)
     never = with_joints(pulled(), **chain(np.full(len(CLOCK), 80.0), THIGH, TRUNK))
-    assert told(never, "shin_upright_below_knee") == -50.0
+    assert told(never, "shin_upright_below_knee") == -10.0
+    # However late they do.
+    late = with_joints(pulled(), **chain(ramp(1.0, 1.3, 75.0, 95.0), THIGH, TRUNK))
+    assert told(late, "shin_upright_below_knee") == -10.0
 
 
 def test_a_trunk_that_opens_before_the_bar_is_ten_centimetres_above_the_knee_opens_early() -> None:
@@ -440,6 +443,25 @@ def test_heels_and_elbows_lead_by_the_time_from_where_they_give_to_contact_and_e
     assert told(held, "arm_bend_lead") == pytest.approx(1000 * (1.45 - 1.22), abs=FRAME_MS)
     straight = with_joints(pulled(), elbow=elbow, shoulder=at(0.0, 1.28), wrist=at(0.0, 0.75))
     assert told(straight, "arm_bend_lead") == 0.0
+
+
+def test_what_rises_or_bends_for_a_moment_only_leads_nothing() -> None:
+    moment = ((CLOCK > 0.7) & (CLOCK < 0.75)).astype(float)
+    heels = with_joints(pulled(), heel=at(HEEL_X, np.clip(CLOCK - 1.0, 0, 0.4) * 0.1 + 0.04 * moment))
+    assert told(heels, "heel_rise_lead") == pytest.approx(50, abs=FRAME_MS)
+    bend = np.radians(175 - 40 * moment)
+    wrist = at(0.25 * np.sin(bend), 1.0 + 0.25 * np.cos(bend))
+    assert told(with_joints(pulled(), elbow=at(0.0, 1.0), shoulder=at(0.0, 1.28), wrist=wrist), "arm_bend_lead") == 0.0
+
+
+def test_elbows_that_may_be_bent_by_as_much_as_they_close_tell_nothing() -> None:
+    straight = with_joints(pulled(), elbow=at(0.0, 1.0), shoulder=at(0.0, 1.28), wrist=at(0.0, 0.75))
+    assert straight.body is not None
+    for off_m, told_of in ((0.004, True), (0.05, False)):
+        off = np.zeros((2, len(CLOCK), len(POINTS) + 1, 3))
+        off[1, :, POINT["near_elbow"], 0] = off_m
+        measured = measure_lift("pull", replace(straight, body=replace(straight.body, drawn_off=off)))["arm_bend_lead"]
+        assert isinstance(measured, str) != told_of
 
 
 def test_knees_are_done_before_the_hips_by_as_long_as_they_are() -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
+from zlib import crc32
 
 import numpy as np
 from numpy.typing import NDArray
@@ -231,14 +232,18 @@ def _spread(
     radius_m = calibration.scale.disc_diameter_m / 2
     event_draws: dict[str, list[float]] = {}
     measure_draws: dict[str, list[float]] = {}
+    from_fit = lifter is not None and len(lifter.drawn_off) > 0
+    # Each from a source of its own, so that what one leaves open does not change what any other draws.
+    left_out = {
+        name: np.random.default_rng([len(bar.time_s), crc32(name.encode())]).normal(0, sd, DRAWS)
+        for name, sd in (HEARD_SD | FIT_SD if from_fit else HEARD_SD).items()
+    }
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
     fronts = front.drawn(DRAWS) if front else iter([None] * DRAWS)
-    for motion, drawn, drawn_front in zip(as_well, lifters, fronts, strict=True):
+    for turn, (motion, drawn, drawn_front) in enumerate(zip(as_well, lifters, fronts, strict=True)):
         body = heights.shifted(float(rng.normal())) if heights else None
         events = _same_events(motion, lift, body, radius_m)
         events |= _told_by_joints(drawn, lift.kind, events)
-        from_fit = drawn is not None and len(drawn.drawn_off) > 0
-        unsure = HEARD_SD | FIT_SD if from_fit else HEARD_SD
         if not lift.events_s.keys() - events.keys():
             jitter = FRAME_SD / bar.rate_hz
             late = {"meet": jitter} if drawn and shows_contact(drawn) else {"meet": jitter, "contact": CONTACT_SD_S}
@@ -251,8 +256,8 @@ def _spread(
         rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
         for name, value in measure_lift(family, data_of(motion, rest, events, drawn, drawn_front)).items():
             if isinstance(value, Value):
-                left_out = rng.normal(0, unsure[name]) if name in unsure else 0.0
-                measure_draws.setdefault(name, []).append(value.value + left_out)
+                off = float(left_out[name][turn]) if name in left_out else 0.0
+                measure_draws.setdefault(name, []).append(value.value + off)
     return event_draws, measure_draws
 
 

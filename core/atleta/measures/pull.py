@@ -13,6 +13,8 @@ from .start import Start, solved_start
 
 OPENED_ABOVE_KNEE_M = 0.10
 UPRIGHT_SHIN_DEG = 85.0
+# Arms are long so long before the extension; an elbow that closes is made out where it is known so well there, half of what it closes by.
+ARMS_LONG_S, ELBOW_KNOWN_DEG = 0.1, 6.0
 # A bar so much above the knee (cm) has passed it, however late the shins come upright.
 SHINS_MADE_WAY_CM = -10.0
 HEEL_UP_M, HEEL_KNOWN_M, ELBOW_CLOSED_DEG, NEARLY_DONE_DEG, OPENED_DEG = 0.025, 0.01, 12.0, 5.0, 8.0
@@ -192,13 +194,14 @@ def arm_bend_lead(data: LiftData) -> Value | None:
     """How long before the extension the elbows have closed by 12°, to stay bent; 0 where they are straight until then."""
     body, off, top = data.lifter, data.events_s["lift_off"], data.events_s["extension"]
     here = stretch(data, off, top)
+    if body.doubt_deg("elbow", max(off, top - ARMS_LONG_S)) > ELBOW_KNOWN_DEG:
+        return None
     straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
     bent = lasting_to(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG, -1) if len(here) else None
     if bent is None:
         return Value(0.0, top)
     when = float(body.time_s[bent])
-    # An elbow that may as well be straight shows no bend.
-    return None if body.doubt_deg("elbow", when) > ELBOW_CLOSED_DEG else Value(1000 * (top - when), when)
+    return Value(1000 * (top - when), when)
 
 
 def _knees_and_hips_done(data: LiftData) -> tuple[float, float] | None:
