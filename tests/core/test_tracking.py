@@ -154,6 +154,29 @@ def test_a_disc_as_bright_as_what_is_behind_it_is_followed_by_its_colour() -> No
     assert np.isnan(choose_lifted(follow([luma] * 30)).x_px).all()
 
 
+def thick_disc(x: float, y: float, seed: int) -> np.ndarray:
+    """A disc seen from above, its tread beyond the upper rim, a bright ring within, on a floor that is hardly brighter than itself."""
+    times = 4
+    large = np.full((times * 480, times * 640), 130, np.uint8)
+    cv2.rectangle(large, (0, round(times * (y + 33))), (times * 640, times * 480), 46, -1)
+    for up, radius, light, width in ((6, 63, 40, -1), (0, 63, 40, -1), (0, 53, 150, 3 * times)):
+        cv2.circle(large, (round(times * x), round(times * (y - up))), times * radius, light, width)
+    picture = cv2.resize(large, (640, 480), interpolation=cv2.INTER_AREA)
+    return np.clip(picture + np.random.default_rng(seed).normal(0, 1.5, picture.shape), 0, 255).astype(np.uint8)
+
+
+@pytest.mark.parametrize("seed", [0, 1])
+def test_a_disc_that_is_hard_to_tell_from_the_floor_is_not_taken_for_its_own_ring(seed: int) -> None:
+    # A camera in the hand, and a bar that rests and is lifted.
+    shaken = np.cumsum(np.random.default_rng(seed).normal(0, 1.2, (70, 2)), axis=0)
+    places = np.array([330.4, 0.0]) + shaken - shaken.mean(axis=0) + np.column_stack([np.zeros(70), np.repeat(380.0, 70)])
+    places[45:, 1] -= 8.0 * np.arange(25)
+    track = choose_lifted(follow([thick_disc(x, y, index) for index, (x, y) in enumerate(places)], 30.0))
+    # The outline of face and tread together lies three pixels higher than the face.
+    assert np.nanmax(np.hypot(track.x_px - places[:, 0], track.y_px - (places[:, 1] - 3))) < 1.5
+    assert np.isfinite(track.x_px).mean() > 0.9
+
+
 def test_a_short_occlusion_leaves_a_gap_and_the_same_disc_after_it() -> None:
     heights = rise(80)
     pictures = [disc_picture(330.4, y, 50, seed=i) for i, y in enumerate(heights)]

@@ -27,6 +27,8 @@ NAP_FRAMES = 5
 MAX_LIVE = 6
 LOST_AFTER_S = 0.4
 MIN_SUPPORT = 0.42
+# A rim seen on fewer rays than this is looked for once more close to where it was expected (px).
+PLAIN_SUPPORT, CLOSE_PX = 0.8, 4.0
 MUCH_LARGER, SAME_SIZE = 1.15, 0.06
 PLAINER = 0.05
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
@@ -177,6 +179,11 @@ class DiscTracker:
 
     def _fit(self, live: _Live, guess: Rim, luma: Luma, search: float) -> Rim | None:
         rim = fit_rim(luma, guess, search_px=search)
+        if (rim is None or rim.support < PLAIN_SUPPORT) and search > CLOSE_PX:
+            # Rings within the disc and edges beyond it may agree with more rays than where it was expected, but not with more than it.
+            close = fit_rim(luma, guess, search_px=CLOSE_PX)
+            if close is not None and (rim is None or close.support > rim.support):
+                rim = close
         if rim is None or rim.support < MIN_SUPPORT:
             return None
         if abs(rim.radius_px / guess.radius_px - 1) > SAME_SIZE or abs(rim.squeeze / guess.squeeze - 1) > 0.10:
