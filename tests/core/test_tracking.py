@@ -30,6 +30,7 @@ from atleta.tracking.people import Disc, worth_looking
 from atleta.tracking.pose import INPUT, Pose, Square, _heat_at, _refined, _take_away
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.scout import Scout
+from atleta.tracking.sight import Sight
 
 from .world import DEMO, disc_picture
 
@@ -152,6 +153,21 @@ def test_a_disc_as_bright_as_what_is_behind_it_is_followed_by_its_colour() -> No
     assert np.isfinite(error).all()
     assert np.sqrt(np.mean(error**2)) < 0.5
     assert np.isnan(choose_lifted(follow([luma] * 30)).x_px).all()
+
+
+def test_a_disc_that_was_told_by_its_colour_is_found_again_by_its_brightness(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What told it against the floor need not tell it against the wall: it is the same disc."""
+    pictures = [disc_picture(330.4, y, 50, seed=index) for index, y in enumerate(rise()[:40])]
+    tracker = DiscTracker()
+    for index, picture in enumerate(pictures):
+        tracker.feed(index, index / 60, picture)
+    (live,) = tracker._live
+    live.plane, live.missed_since_s = "muted", 39 / 60
+    turned_up = replace(live.last, x_px=live.last.x_px + 20)
+    monkeypatch.setattr(tracker, "_found", lambda *_: [(turned_up, "luma")])
+    tracker._scout(39, 39 / 60, Sight(pictures[-1]))
+    assert tracker._live == [live]
+    assert (live.plane, live.missed_since_s, live.last) == ("luma", None, turned_up)
 
 
 def thick_disc(x: float, y: float, seed: int) -> np.ndarray:

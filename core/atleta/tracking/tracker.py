@@ -231,7 +231,10 @@ class DiscTracker:
         for rim, plane in self._found(sight, [live.last for live in self._live if live.missed_since_s is None]):
             known = next((live for live in self._live if _same(rim, live.last)), None)
             if known is not None:
-                if known.missed_since_s is not None and known.plane == plane and abs(rim.radius_px / known.last.radius_px - 1) < SAME_SIZE:
+                if known.missed_since_s is not None and abs(rim.radius_px / known.last.radius_px - 1) < SAME_SIZE:
+                    if known.plane != plane:
+                        # What it was told by against the floor need not tell it against the wall.
+                        known.plane, known.face = plane, _face(sight.plane(plane), rim)
                     self._found_again(known, rim)
                 continue
             if len(self._live) >= MAX_LIVE:
