@@ -60,6 +60,10 @@ describe('what is set by hand', () => {
     const wrapper = shown()
     await wrapper.get('#which-lift').setValue('clean_pull')
     expect(wrapper.emitted('set')).toEqual([[{ lift: 'clean_pull' }]])
+    // Refused, it is a snatch still.
+    await wrapper.setProps({ saving: true })
+    await wrapper.setProps({ saving: false })
+    expect((wrapper.get('#which-lift').element as HTMLSelectElement).value).toBe('snatch')
     const load = wrapper.get('#which-load')
     const set = load.element.parentElement!.querySelector('button')!
     expect((load.element as HTMLInputElement).value).toBe('76')

@@ -28,6 +28,14 @@ const lengthCm = ref<number | null>(null)
 const discMm = ref<number | null>(null)
 const rate = ref<number | null>(null)
 const load = ref<number | ''>('')
+const lift = ref(props.byHand.lift)
+// Of a lift that was refused the one that stands is shown again.
+watch(
+  () => [props.byHand.lift, props.saving],
+  () => {
+    if (!props.saving) lift.value = props.byHand.lift
+  },
+)
 const doubtFrom = ref<number | null>(null)
 watch(
   () => props.byHand,
@@ -138,15 +146,13 @@ const uprightSays = computed(() => {
         <label for="which-lift">This is a</label>
         <select
           id="which-lift"
+          v-model="lift"
           class="form-select form-select-sm"
-          :value="byHand.lift"
           :disabled="saving"
-          @change="
-            emit('set', { lift: ($event.target as HTMLSelectElement).value as Schemas['ByHandRequest']['lift'] })
-          "
+          @change="emit('set', { lift })"
         >
           <optgroup v-for="(lifts, group) in LIFTS" :key="group" :label="group">
-            <option v-for="lift in lifts" :key="lift" :value="lift">{{ title(lift) }}</option>
+            <option v-for="one in lifts" :key="one" :value="one">{{ title(one) }}</option>
           </optgroup>
           <option v-if="!listed" :value="byHand.lift">{{ title(byHand.lift ?? '') }}</option>
         </select>
