@@ -212,3 +212,21 @@ def test_what_is_bridged_may_be_off_in_one_piece_and_the_more_the_longer_it_is()
         assert np.abs(gap).argmax(axis=0) == pytest.approx((len(gap) - 1) / 2, abs=0.5)
     assert abs(np.corrcoef(off[20], off[21])[0, 1]) < 0.15
     assert long.std(axis=1).max() > 2 * short.std(axis=1).max() > 10 * off[20].std()
+
+
+def test_a_bridge_that_swings_out_is_a_guess() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera(), noise_px=0.1)
+    track = choose_lifted(raw)
+    scale = scale_from_disc(track)
+    assert scale is not None
+    doubts = []
+    for jerked_px in (0.0, 12.0):
+        x, y = track.x_px.copy(), track.y_px.copy()
+        # Struck back for three frames, and out of sight: nothing says how far it went, or how it came back.
+        x[77:80] -= jerked_px * np.arange(1, 4)
+        x[80:] -= 3 * jerked_px
+        x[80:92] = y[80:92] = np.nan
+        here = replace(track, x_px=x, y_px=y)
+        (bar,) = bar_tracks(raw.frame_time_s, here, Calibration(scale, 0.0, 0.1, "coach", truth["facing"], "coach", True))
+        doubts.append(bar.drawn_off(np.random.default_rng(1), 200)[80:92].std(axis=1).max())
+    assert doubts[1] > 1.5 * doubts[0]

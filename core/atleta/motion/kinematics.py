@@ -18,6 +18,8 @@ LONGEST_GAP_S = 0.30
 FEWEST_FRAMES = 12
 # How far off the middle of the longest gap that is bridged may be, shares of the disc's radius; of a shorter one by as much less.
 LONGEST_GAP_SD = 0.1
+# And by such a share of how far its bridge swings out forward or back.
+SWING_UNSURE = 0.5
 # Noise let through to speed and acceleration: about 1 % of a pull's peak speed, and a thirtieth of g; and a fifteenth where an acceleration
 # only tells when something happens, and must be quick.
 QUIET_SPEED_M_S = 0.02
@@ -115,6 +117,9 @@ def _bar_track(
         gap_s = time[stop] - time[first - 1]
         within = (time[first:stop] - time[first - 1]) / gap_s
         sd[first:stop] = LONGEST_GAP_SD * m * np.nanmedian(track.radius_px) * gap_s / LONGEST_GAP_S * np.sin(np.pi * within)
+        # Nothing bends a bar's way forward or back as weight bends it down: a bridge that swings out there is a guess.
+        swings = np.abs(x[first:stop] - np.interp(within, (0, 1), (x[first - 1], x[stop])))
+        sd[first:stop] = np.hypot(sd[first:stop], SWING_UNSURE * swings)
     rate = 1 / float(np.median(np.diff(time)))
     _, even = even_clock(time, np.stack([x, y], axis=1), rate)
     noise = float(noise_size(even).max())
