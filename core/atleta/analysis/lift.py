@@ -41,12 +41,12 @@ CONTACT_SD_S = 0.008
 # What bodies drawn from a fit leave out, measured on simulated clips: how quick hips are for a moment (m/s) and how far they open at the
 # end of a drive (°), since bodies are drawn as calm as the fit is; how high a split of this build would be (cm), since they share its
 # lengths; how deep folded hips are against the knees (cm); how far a trunk opens, of which the largest is told (°); how straight legs
-# are at the end of a drive, and arms at the apex, for a moment (°); when heels rise and arms bend (ms); and when a knee turns, a foot
+# are at the end of a drive, and arms at the apex, for a moment (°); when heels rise (ms); and when a knee turns, a foot
 # steps (the fit lets it leap) or lands (the one behind slides to where it stays).
 FIT_SD = {
     "hip_forward_speed@contact": 0.3, "bar_surplus": 1.5, "drive_extension_hip": 6.0, "depth": 1.5, "trunk_opened_early": 2.5,
     "knee_angle@drive_end": 10.0, "ankle_angle@drive_end": 9.0, "shin_angle@drive_end": 5.5, "elbow_angle@apex": 13.0,
-    "heel_rise_lead": 15.0, "arm_bend_lead": 20.0,
+    "heel_rise_lead": 15.0,
 }  # fmt: skip
 FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
 # A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells.

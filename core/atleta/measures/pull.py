@@ -191,13 +191,13 @@ def heel_rise_lead(data: LiftData) -> Value | None:
 
 @measure("arm_bend_lead", "Arms bent before the extension", "ms", needs=("lift_off", "extension"), requires=("joints",))
 def arm_bend_lead(data: LiftData) -> Value | None:
-    """How long before the extension the elbows have closed by 12°, to stay bent; 0 where they are straight until then."""
+    """How long before the extension the elbows have closed by 12°; 0 where they stay straight until then."""
     body, off, top = data.lifter, data.events_s["lift_off"], data.events_s["extension"]
     here = stretch(data, off, top)
     if body.doubt_deg("elbow", max(off, top - ARMS_LONG_S)) > ELBOW_KNOWN_DEG:
         return None
     straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
-    bent = lasting_to(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG, -1) if len(here) else None
+    bent = first_of(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG)
     if bent is None:
         return Value(0.0, top)
     when = float(body.time_s[bent])
