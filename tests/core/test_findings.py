@@ -113,3 +113,17 @@ def test_what_another_finding_speaks_against_is_not_praised() -> None:
 def test_what_the_lifter_was_told_of_before_leads() -> None:
     rows = [row("bar_looped", -4.0), row("leaned_back", -8.0), row("caught_forward", 0.0)]
     assert good_points(rows, matters={"bar_looped"}) == ["bar_looped", "caught_forward"]
+
+
+# -- what is put in is found ---------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("kind", ["snatch", "clean"])
+@pytest.mark.parametrize("fault", ["heels_up_early", "arms_bent_early", "shins_vertical_early"])
+def test_what_comes_too_early_is_found_where_joints_are_known_and_not_in_a_sound_lift(kind: str, fault: str) -> None:
+    for put_in, levels in (({fault: 1.0}, {"fault"}), ({}, {"fine", "watch"})):
+        done = play(asked_set(Wanted(kind, Build(1.72), 80.0, 80.0, None, put_in, "", 11)))
+        told, truth = analysed(done, body=True)
+        assert (fault in truth["faults"]) == bool(put_in)
+        (level,) = [row["level"] for row in told["findings"] if row["fault"] == fault]
+        assert level in levels
