@@ -16,7 +16,7 @@ HELD_MS = 4000
 REPEAT_MS = 25
 DRAGS, JUMPS, OPENS = 9, 12, 5
 IN_QUEUE = 500
-# Near enough to the true ones that a lift is still found.
+# What a clip may be said to show, and rates near enough to the true one that a lift is still found.
 OTHER_LIFTS, OTHER_RATES = ("snatch", "clean", "clean_pull"), (66, 56, 63)
 COUNTED = 20_000_000
 FILL = f"""

@@ -38,7 +38,8 @@ class ByHandSerializer(serializers.Serializer):
     sent is changed."""
 
     lift = serializers.ChoiceField(choices=LIFT_CHOICES, required=False)
-    load = serializers.FloatField(allow_null=True, required=False, min_value=0.5, max_value=1300, help_text="In the clip's own unit.")
+    # Which loads there are the clip's own field says.
+    load = serializers.FloatField(allow_null=True, required=False, help_text="In the clip's own unit.")
     facing = serializers.ChoiceField(choices=["left", "right"], allow_null=True, required=False)
     plumb_deg = serializers.FloatField(allow_null=True, required=False, min_value=-45, max_value=45)
     disc_diameter_m = serializers.FloatField(allow_null=True, required=False, min_value=0.1, max_value=1.0)

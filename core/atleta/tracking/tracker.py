@@ -180,7 +180,7 @@ class DiscTracker:
     def _fit(self, live: _Live, guess: Rim, luma: Luma, search: float) -> Rim | None:
         rim = fit_rim(luma, guess, search_px=search)
         if (rim is None or rim.support < PLAIN_SUPPORT) and search > CLOSE_PX:
-            # Rings within the disc and edges beyond it may agree with more rays than where it was expected, but not with more than it.
+            # Reaching far, a fit may make a circle of the disc's own ring and an edge beyond it; close by there is the rim alone.
             close = fit_rim(luma, guess, search_px=CLOSE_PX)
             if close is not None and (rim is None or close.support > rim.support):
                 rim = close

@@ -193,8 +193,7 @@ def _unpacked(held: dict[str, Any]) -> Floats:
 
 def joint_tracks(
     raw: RawTracks, track: DiscTrack, calibration: Calibration, spans_s: Sequence[tuple[float, float]], carried: Carried, *,
-    stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint] = (), earlier: JointTracks | None = None,
-    near: bool = True,
+    stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint], earlier: JointTracks | None, near: bool,
 ) -> JointTracks | None:  # fmt: skip
     """Fit the lifter over the given stretches of time; None when nobody was seen in any of them.
 
