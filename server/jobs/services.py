@@ -12,6 +12,7 @@ import secrets
 from datetime import timedelta
 
 from django.db import transaction
+from django.db.models import F
 from django.utils import timezone
 
 from clips.models import Clip
@@ -46,14 +47,11 @@ def request_analysis(clip: Clip) -> AnalysisJob:
 def claim(job_id: int) -> str | None:
     """Take up a queued job: the lease to hold, or None when it is not to be had (taken, finished, or gone)."""
     lease = secrets.token_hex(16)
+    # Taken and counted in one statement: a worker may be killed between any two, and a clip that kills each must come to an end.
     taken = AnalysisJob.objects.filter(pk=job_id, state=State.QUEUED).update(
-        state=State.RUNNING, lease=lease, heartbeat_at=timezone.now(), stage=Stage.TRACKING, progress=0.0
+        state=State.RUNNING, lease=lease, heartbeat_at=timezone.now(), stage=Stage.TRACKING, progress=0.0, attempts=F("attempts") + 1
     )
-    if not taken:
-        return None
-    job = AnalysisJob.objects.get(pk=job_id)
-    AnalysisJob.objects.filter(pk=job_id, lease=lease).update(attempts=job.attempts + 1)
-    return lease
+    return lease if taken else None
 
 
 def beat(job_id: int, lease: str, stage: str, progress: float) -> None:

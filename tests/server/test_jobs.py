@@ -9,6 +9,7 @@ import time
 from contextlib import closing
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 from django.utils import timezone
@@ -157,6 +158,14 @@ def test_a_second_start_of_the_same_task_does_nothing(job: AnalysisJob) -> None:
     assert (job.state, job.attempts) == ("running", 1)
 
 
+def test_a_job_is_taken_and_counted_in_one_statement(job: AnalysisJob, django_assert_num_queries: Any) -> None:
+    """A worker killed between two would leave a job that was begun and not counted."""
+    with django_assert_num_queries(1):
+        claim(job.pk)
+    job.refresh_from_db()
+    assert (job.state, job.attempts) == ("running", 1)
+
+
 def manage(var: Path, *words: str, **more: object) -> subprocess.Popen[str]:
     return subprocess.Popen(
         [sys.executable, "manage.py", *words], cwd=SERVER, env={**os.environ, "ATLETA_VAR": str(var)}, text=True,
@@ -170,6 +179,7 @@ from jobs.tasks import analyse_clip
 from people.models import Athlete
 from clips.services import receive_clip
 from pathlib import Path
+from typing import Any
 a = Athlete.objects.create(coach=User.objects.create_user("c"), name="A", stature_m=1.6)
 receive_clip(Path({clip!r}), "clip.mp4", a, lift="snatch")
 """
