@@ -44,8 +44,9 @@ def cases(repetitions: int) -> list[tuple[str, str, int]]:
     return [(*case, FIRST_SEED + i) for i, case in enumerate(found)]
 
 
-def judged(case: tuple[str, str, int]) -> Judged:
-    """One lift: what is truly so of every rule, what was found, and which was named as the first cause."""
+def judged(case: tuple[str, str, int], off_m: float = 0.0) -> Judged:
+    """One lift: what is truly so of every rule, what was found, and which was named as the first cause; with joints off by `off_m`, as in
+    `PerfectBody`."""
     kind, fault, seed = case
     rng = np.random.default_rng(seed)
     build = Build(float(rng.uniform(1.52, 1.95)))
@@ -63,7 +64,7 @@ def judged(case: tuple[str, str, int]) -> Judged:
         usual_speed=usual(kind, build),
     )
     info = ClipInfo(camera.width_px, camera.height_px, 0, 5.0, len(raw.frame_time_s), 60.0, "h264")
-    lifts = build_document(raw, info, "0" * 64, said, PerfectBody(done, camera, seed))["lifts"]
+    lifts = build_document(raw, info, "0" * 64, said, PerfectBody(done, camera, seed, off_m))["lifts"]
     return Judged.of(fault, verdicts(truths(done)[0], build.stature_m), lifts)
 
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
 
 from ..footage import clicks_in
 from ..motion import JOINTS, JointTracks
@@ -17,8 +20,14 @@ from .film import Shoot, contacts, frames_of, truth_of
 from .script import Performance
 from .sound import hear
 
+Floats = NDArray[np.float64]
+
 # Discs known exactly still get a deviation, or nothing would be left to weigh them by.
 LEAST_PX = 0.005
+# A joint that is told wrong is so for about that long, and may as well be off in so many other ways.
+ASTRAY_S, ASTRAY_DRAWS = 0.1, 18
+# Half of all distances in a plane are within this many deviations of either direction.
+MEDIAN_DISTANCE = float(np.sqrt(2 * np.log(2)))
 
 
 def perfect_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, seed: int = 0) -> tuple[RawTracks, dict[str, Any]]:
@@ -40,9 +49,10 @@ def perfect_tracks(done: Performance, camera: Camera, *, noise_px: float = 0.0, 
 
 
 class PerfectBody:
-    """A store of fitted bodies that knows the true one: every joint where it is, and nothing in doubt."""
+    """A store of fitted bodies that knows the true one: every joint where it is, and nothing in doubt; or half of the time off by more
+    than `off_m` in the picture, left and right alike, by errors whose size and length are known exactly."""
 
-    def __init__(self, done: Performance, camera: Camera, seed: int = 0) -> None:
+    def __init__(self, done: Performance, camera: Camera, seed: int = 0, off_m: float = 0.0) -> None:
         times = frames_of(Shoot(done, camera, seed=seed)).taken_s
         joints = done.body_at(times)
         # The camera stands on the lifter's right, or sees the mirror image.
@@ -56,6 +66,10 @@ class PerfectBody:
             "forearm": build.forearm_m, "grip": float(np.abs(joints["right_hand"][2, 0])),
         }  # fmt: skip
         body = Body(times - times[0], points, points[..., :2], nothing, joints["bar"][:2].T, lengths, {}, 1000.0, 0.0)
+        if off_m:
+            rng = np.random.default_rng([seed, 1])
+            drawn = [np.pad(_astray(rng, body.time_s, off_m), ((0, 0), (0, 1), (0, 0))) for _ in range(ASTRAY_DRAWS)]
+            body = replace(body, points_m=points + _astray(rng, body.time_s, off_m), drawn_m=np.stack(drawn))
         empty = np.full((len(times), len(JOINTS)), np.nan)
         self.tracks = JointTracks(empty, empty, empty, 0.004, 0.0, camera.yaw_deg, 0.0, camera.distance_m, ((np.arange(len(times)), body),))
 
@@ -67,3 +81,13 @@ class PerfectBody:
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         raise AssertionError("a body that is known is not fitted")
+
+
+def _astray(rng: np.random.Generator, time_s: Floats, off_m: float) -> Floats:
+    """How far joints are from where they are, `(frames, POINTS, 3)`; nothing to the side, which the picture does not show."""
+    parts = [name.partition("_")[2] or name for name in POINTS]
+    known = sorted(set(parts))
+    smooth = gaussian_filter1d(rng.normal(size=(len(time_s), len(known), 2)), ASTRAY_S / float(np.median(np.diff(time_s))), axis=0)
+    made = np.zeros((len(time_s), len(parts), 3))
+    made[..., :2] = (smooth * off_m / MEDIAN_DISTANCE / smooth.std())[:, [known.index(part) for part in parts]]
+    return made

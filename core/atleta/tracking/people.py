@@ -43,9 +43,6 @@ DISC_TO_BODY = 0.85
 FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
 FIRST_SIDES_M = (1.65, 2.3)
 SETTLING_LOOKS = 3
-# Who drops under a bar leaves the square that follows within a few hundredths of a second: hips that have gone so quickly since the last
-# look (m/s) are looked at once more, where they were found.
-QUICK_M_S = 0.8
 # A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for below it at once, with so many looks at
 # each place, and may be further up or down than one who is followed. Lower down the disc hides the lifter, and what is found elsewhere is
 # nobody.
@@ -67,8 +64,8 @@ CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
 PLAINER = 0.06
 # Whose head a disc was is so much higher or lower than who is then seen (m).
 TAKEN_IN_DROP_M = 0.5
-# A first look so clear (clearness times score) needs no other beside it; a bent lifter about a low bar is never as clear, and is not looked
-# for below it.
+# A first look so clear (clearness times score) needs no other beside it, nor does one at a lifter under a raised disc; a bent lifter about a
+# low bar is never as clear, and is not looked for below it.
 PLAINLY, FAIRLY = 0.6, 0.3
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
 # what is left to be seen, or of a giant who stands nearer to the camera.
@@ -200,7 +197,6 @@ class _Follower:
         # lifter was without it when it was last tried.
         self._without: Disc | None = None
         self._left_so, self._clearer = 0, 0.0
-        self._looked_s = -np.inf
         # How large the squares of a first look are: all sizes at once, then in turn.
         self._sides = itertools.chain([FIRST_SIDES_M], itertools.cycle([(side,) for side in FIRST_SIDES_M]))
 
@@ -210,8 +206,7 @@ class _Follower:
 
     def look(self, at: int, picture: Picture) -> Pose:
         """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
-        known, calm = self._known(at), self._time_s[at] - self._looked_s > 1.5 / LOOKS_HZ
-        self._looked_s = self._time_s[at]
+        known = self._known(at)
         raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
         # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
@@ -224,12 +219,6 @@ class _Follower:
             pose, drop_m = other, TAKEN_IN_DROP_M
         # What a disc leaves to be seen is easily taken for a body elsewhere: who is bent over a bar does not go far.
         lifter = self._is(pose, replace(known, since_s=known.since_s * BENT_OVER_SLOWER) if still_hidden else known, at, drop_m)
-        # While the bar is calm hips only seem to be quick.
-        far_m = QUICK_M_S * max(known.since_s, 1 / LOOKS_HZ)
-        if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > far_m:
-            once_more = self._look(picture, _shifted(pose.follow, self._looks))
-            if self._is(once_more, known, at):
-                pose = once_more
         if raised and self._trunks_m:
             pose, lifter = self._under_raised(pose, lifter, known, at, picture)
         self._keep(pose, at, lifter and pose.score > SURE and not (raised and clearness(pose) < MADE_UP))
@@ -248,12 +237,13 @@ class _Follower:
 
     def _shown_otherwise(self, pose: Pose, known: Known, at: int, picture: Picture) -> Pose | None:
         """Who is seen without the disc, if clearer so this time and the last, or with it again, if clearer so; from then on the model is
-        shown no other. Heads are behind discs, too: after some looks in vain only every so many looks have another."""
-        if self._left_so >= VAIN_SEARCHES and self._looks % SEARCH_AGAIN:
+        shown no other. Who is clear as it is needs none of it, and heads are behind discs, too: after some looks in vain only every so
+        many looks have another."""
+        if clearness(pose) > PLAINLY or (self._left_so >= VAIN_SEARCHES and self._looks % SEARCH_AGAIN):
             return None
         before = self._without
         self._without = None if before else (*self.disc(at), self.radius_px)
-        (other,) = settled(self._look, picture, [pose.follow], LOST_SETTLING)
+        other = self._look(picture, pose.follow)
         clearer = clearness(other) - clearness(pose)
         plainer = clearer > 0 if before else (clearer + self._clearer) / 2 > PLAINER
         self._clearer = 0.0 if before else clearer
@@ -275,7 +265,7 @@ class _Follower:
             return pose, lifter
         found = [pose] if clear else []
         far_below = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
-        for other in settled(self._look, picture, self._elsewhere(at, far_below), LOST_SETTLING):
+        for other in settled(self._look, picture, self._elsewhere(at, far_below), LOST_SETTLING, clear - CLEARER):
             if other.score > SURE and self._is(other, known, at, LOST_DROP_M):
                 found.append(other)
                 if clearness(other) > max(clear, MADE_UP):
@@ -413,12 +403,16 @@ def about_box(box: Box) -> Square:
     return Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)
 
 
-def settled(look: Callable[[Picture, Square], Pose], picture: Picture, starts: list[Square], looks: int) -> Iterator[Pose]:
-    """A look at each square, settled by following itself."""
+def settled(
+    look: Callable[[Picture, Square], Pose], picture: Picture, starts: list[Square], looks: int, least: float = 0.0
+) -> Iterator[Pose]:
+    """A look at each square, settled by following itself as long as what it shows is as clear as `least`."""
     for square in starts:
         for _ in range(looks):
             pose = look(picture, square)
             square = pose.follow
+            if clearness(pose) < least:
+                break
         yield pose
 
 

@@ -130,7 +130,7 @@ class PoseModel:
         crop = cv2.warpAffine(picture, to_square, (INPUT, INPUT), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         if without is not None:
             _take_away(crop, to_square, without)
-        self._net.set_tensor(self._input, np.multiply(crop[None, ..., ::-1], np.float32(1 / 255)))
+        self._net.set_tensor(self._input, np.multiply(cv2.cvtColor(crop, cv2.COLOR_BGR2RGB)[None], np.float32(1 / 255)))
         self._net.invoke()
         rows = self._net.get_tensor(self._outputs[1, 195])[0].reshape(39, 5).astype(float)
         heat = self._net.get_tensor(self._outputs[1, HEAT, HEAT, 39])[0]
