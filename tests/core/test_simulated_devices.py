@@ -1,4 +1,4 @@
-"""The simulated phone's sound, the bar sensor, and asking for a lift in words: each against what the lift really did."""
+"""The simulated phone's sound, the bar sensor, joints told wrong, and asking for a lift in words: each against what the lift really did."""
 
 from __future__ import annotations
 
@@ -13,7 +13,9 @@ import pytest
 from atleta.cli import main
 from atleta.document import validate_document
 from atleta.footage import probe, read_frames
+from atleta.motion.body.model import POINTS
 from atleta.simulation import Camera, Performance, Sensor, Shoot, asked_camera, film, frames_of, hear, read_recipe, record, truth_of, truths
+from atleta.simulation.perfect import PerfectBody
 from atleta.simulation.sound import RATE_HZ, SOUND_M_S, landings
 
 from .world import lift
@@ -209,3 +211,21 @@ def test_a_misspelt_name_in_a_recipe_is_said(tmp_path: Path) -> None:
     recipe.write_text('[[clip]]\nname = "one"\nlifts = "snatch"\nload = 60\nfault = { shallow = 1 }\n')
     with pytest.raises(ValueError, match="clip one has 'fault'"):
         read_recipe(recipe)
+
+
+def test_joints_that_are_told_wrong_are_so_by_as_much_as_is_said_and_for_a_moment() -> None:
+    done, camera = lift("snatch"), Camera()
+    true, told = (PerfectBody(done, camera, seed=3, off_m=off).tracks.bodies[0][1] for off in (0.0, 0.015))
+    knees = [POINTS.index(f"{side}_knee") for side in ("near", "far")]
+    off = told.points_m - true.points_m
+    assert off[:, knees[0]] == pytest.approx(off[:, knees[1]])
+    assert (off[..., 2] == 0).all()
+    assert np.median(np.hypot(off[..., 0], off[..., 1])) == pytest.approx(0.015, rel=0.15)
+    # What may as well be so is of the same size; of the bar nothing is in doubt.
+    drawn = told.drawn_m
+    assert drawn[:, :, :-1].std() / off.std() == pytest.approx(1.0, rel=0.15)
+    assert (drawn[:, :, -1] == 0).all()
+    later = round(0.5 / float(np.median(np.diff(told.time_s))))
+    one = drawn[:, :, knees[0], 0]
+    assert np.corrcoef(one[:, :-1].ravel(), one[:, 1:].ravel())[0, 1] > 0.97
+    assert abs(np.corrcoef(one[:, :-later].ravel(), one[:, later:].ravel())[0, 1]) < 0.2
