@@ -16,7 +16,7 @@ from atleta import __version__
 from atleta.analysis import EventPoint, Settings, build_document
 from atleta.analysis.findings import good_points, spoken
 from atleta.document import Document
-from atleta.events import held_otherwise
+from atleta.events import done_otherwise
 from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, FootageError, as_voice, jpeg_of_frame
 from atleta.measures import declarations
@@ -85,12 +85,11 @@ def make_ready(clip: Clip) -> None:
 
 def foresee(clip: Clip) -> None:
     """What a coach may yet set otherwise, though it was not offered: a lifter who faces the other way, the lift that the bar's way looks
-    like, or one in which the bar is held otherwise. It would be fitted from the start, which takes longer than a coach likes to wait; from
-    there to any other lift or rate it is not far."""
+    like, or one that is done otherwise. A fit of it takes longer than a coach likes to wait; from there to any other lift it is not far."""
     said, told = settings_of(clip), clip.analysis.document["clip"]
     if told["facing"]:
         _derived(clip, replace(said, facing="left" if told["facing"] == "right" else "right"))
-    others = held_otherwise(said.lift)
+    others = done_otherwise(said.lift)
     if told["recognised"] and told["recognised"]["kind"] != said.lift:
         others.insert(0, told["recognised"]["kind"])
     for lift in dict.fromkeys(others):

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
-from atleta.events import heights_from_stature, recognise, sequence_of
+from atleta.events import done_otherwise, heights_from_stature, recognise, sequence_of
 from atleta.events.jerk import jerk_events
 from atleta.events.pull import _met_by_thigh
 from atleta.events.search import first_crossing, largest, let_go, onset, set_out, still_since, sunk
@@ -143,6 +143,15 @@ def test_words_for_lifts_are_resolved_or_refused() -> None:
     assert sequence_of("snatch") == ("snatch",)
     with pytest.raises(ValueError, match="Known lifts"):
         sequence_of("cartwheel")
+
+
+def test_what_a_lift_is_taken_for_instead_is_held_received_or_gone_on_with_otherwise() -> None:
+    assert done_otherwise("front_squat") == ["overhead_squat", "back_squat"]
+    assert done_otherwise("jerk") == ["power_jerk"]
+    assert done_otherwise("other") == []
+    # A power snatch and a snatch are held, received and stood up with alike, so that one body does for both.
+    assert done_otherwise("power_snatch") == ["clean", "snatch_pull", "clean_pull"]
+    assert done_otherwise("clean_and_jerk") == ["snatch", "clean", "snatch_pull", "clean_pull"]
 
 
 @given(st.floats(1.3, 2.2))

@@ -595,7 +595,8 @@ def test_what_was_not_offered_is_worked_out_while_nothing_waits(api: APIClient, 
     make_ready(clip)
     look_ahead.func(clip.job.pk)
     never_fitted(monkeypatch)
-    for change in ({"facing": "left"}, {"facing": "right"}, {"lift": "clean"}, {"lift": "snatch"}):
+    others = [{"lift": kind} for kind in ("clean", "snatch_pull", "clean_pull", "power_snatch", "snatch")]
+    for change in ({"facing": "left"}, {"facing": "right"}, *others):
         assert api.patch(f"/api/clips/{clip.pk}", change, format="json").status_code == 200
 
 

@@ -1,7 +1,7 @@
 """The instants a coach steps to: when the bar leaves the floor, is fastest, highest, met, lowest, and stood up with."""
 
 from .body import BodyHeights, heights_from_stature
-from .families import COMPLEXES, EVENTS, FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, held_otherwise, sequence_of
+from .families import COMPLEXES, EVENTS, FAMILY_OF_KIND, LIFT_KINDS, OVERHEAD, RECEIVED, done_otherwise, sequence_of
 from .lifts import Lift, find_lifts
 from .outcome import Outcome, outcome_of
 from .recognise import Recognised, recognise
@@ -17,9 +17,9 @@ __all__ = [
     "Lift",
     "Outcome",
     "Recognised",
+    "done_otherwise",
     "find_lifts",
     "heights_from_stature",
-    "held_otherwise",
     "outcome_of",
     "recognise",
     "sequence_of",

@@ -36,8 +36,6 @@ OVERHEAD = frozenset(
 RACKED = frozenset(
     {"clean", "power_clean", "muscle_clean", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press", "front_squat", "back_squat"}
 )
-# One lift of each way to hold a bar, by family.
-IN_EACH_HOLD = {"pull": ("snatch", "clean", "clean_pull"), "squat": ("overhead_squat", "front_squat", "back_squat")}
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
 # What a coach says in one word and a lifter does in several lifts without letting go between them, or as one set.
 COMPLEXES = {
@@ -79,7 +77,21 @@ class Hold:
         return cls(first in WIDE_GRIP, first == "back_squat", bool(RACKED & {first, *others}))
 
 
-def held_otherwise(asked: str) -> list[str]:
-    """One lift of every other way to hold a bar that the asked-for one might be taken for."""
-    kinds = sequence_of(asked)
-    return [kind for kind in IN_EACH_HOLD.get(FAMILY_OF_KIND[kinds[0]], ()) if Hold.of(kind) != Hold.of(*kinds)]
+def done_otherwise(asked: str) -> list[str]:
+    """What a lift might be taken for instead: of its family, one for every other way to hold a bar, receive it and go on with it. Not
+    a complex: one that goes on longer is another stretch of the clip."""
+
+    def way(word: str) -> tuple[Hold, bool, tuple[bool, ...]]:
+        kinds = sequence_of(word)
+        return (
+            Hold.of(*kinds),
+            bool(RECEIVED & set(kinds)),
+            tuple(kind in kinds for kind in ("split_jerk", "front_squat", "overhead_squat")),
+        )
+
+    family = FAMILY_OF_KIND[sequence_of(asked)[0]]
+    ways = {way(asked): asked}
+    for kind in LIFT_KINDS:
+        if FAMILY_OF_KIND[kind] == family:
+            ways.setdefault(way(kind), kind)
+    return list(ways.values())[1:]
