@@ -43,6 +43,9 @@ DISC_TO_BODY = 0.85
 FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
 FIRST_SIDES_M = (1.65, 2.3)
 SETTLING_LOOKS = 3
+# Who drops under a bar leaves the square that follows within a few hundredths of a second: hips that have gone so quickly since the last
+# look (m/s) are looked at once more, where they were found.
+QUICK_M_S = 0.8
 # A lifter lost sight of while the bar is so high above where it was lowest (m) is looked for below it at once, with so many looks at
 # each place, and may be further up or down than one who is followed. Lower down the disc hides the lifter, and what is found elsewhere is
 # nobody.
@@ -197,6 +200,7 @@ class _Follower:
         # lifter was without it when it was last tried.
         self._without: Disc | None = None
         self._left_so, self._clearer = 0, 0.0
+        self._looked_s = -np.inf
         # How large the squares of a first look are: all sizes at once, then in turn.
         self._sides = itertools.chain([FIRST_SIDES_M], itertools.cycle([(side,) for side in FIRST_SIDES_M]))
 
@@ -206,7 +210,8 @@ class _Follower:
 
     def look(self, at: int, picture: Picture) -> Pose:
         """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
-        known = self._known(at)
+        known, calm = self._known(at), self._time_s[at] - self._looked_s > 1.5 / LOOKS_HZ
+        self._looked_s = self._time_s[at]
         raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
         # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
@@ -219,6 +224,12 @@ class _Follower:
             pose, drop_m = other, TAKEN_IN_DROP_M
         # What a disc leaves to be seen is easily taken for a body elsewhere: who is bent over a bar does not go far.
         lifter = self._is(pose, replace(known, since_s=known.since_s * BENT_OVER_SLOWER) if still_hidden else known, at, drop_m)
+        # While the bar is calm hips only seem to be quick.
+        far_m = QUICK_M_S * max(known.since_s, 1 / LOOKS_HZ)
+        if lifter and not calm and known.last and _apart_m(pose, HIPS, known.last, HIPS, self._px_per_m) > far_m:
+            once_more = self._look(picture, _shifted(pose.follow, self._looks))
+            if self._is(once_more, known, at):
+                pose = once_more
         if raised and self._trunks_m:
             pose, lifter = self._under_raised(pose, lifter, known, at, picture)
         self._keep(pose, at, lifter and pose.score > SURE and not (raised and clearness(pose) < MADE_UP))
