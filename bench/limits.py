@@ -19,7 +19,7 @@ from bench.tables import table
 from atleta.analysis import lift
 from atleta.faults import load_catalogue
 
-OFF_MM = (0, 2, 4, 8, 15, 25)
+OFF_MM = (0, 4, 8, 15)
 
 
 def judged_off(case: tuple[str, str, int], off_m: float) -> Judged:
