@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import json
 import os
+from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
 
@@ -40,9 +41,12 @@ class KeptBodies:
         os.utime(file)
         return True, self._read(file)
 
-    def latest(self, like: str) -> JointTracks | None:
-        newest = self._newest_first(like)
-        return self._read(newest[0]) if newest else None
+    def kept(self, like: str) -> Iterator[JointTracks]:
+        for file in self._newest_first(like):
+            # Another process may let it go in between, and in some nobody was seen.
+            with suppress(FileNotFoundError):
+                if tracks := self._read(file):
+                    yield tracks
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)

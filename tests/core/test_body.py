@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -211,10 +212,10 @@ class Kept:
         held = self.held.get(key)
         return key in self.held, JointTracks.from_json(held) if held else None
 
-    def latest(self, like: str) -> JointTracks | None:
-        self.began_from.append(next((key for key in reversed(self.held) if key.startswith(like)), None))
-        held = self.held[self.began_from[-1]] if self.began_from[-1] else None
-        return JointTracks.from_json(held) if held else None
+    def kept(self, like: str) -> Iterator[JointTracks]:
+        alike = [key for key in reversed(self.held) if key.startswith(like)]
+        self.began_from.append(alike[0] if alike else None)
+        yield from (JointTracks.from_json(held) for key in alike if (held := self.held[key]))
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.held[key] = json.loads(json.dumps(tracks.to_json())) if tracks else None
@@ -259,6 +260,10 @@ def test_an_earlier_body_that_knows_too_little_of_the_lift_is_none_to_begin_from
     build_document(raw, INFO, "0" * 64, cut, bodies)
     assert [before is None for before in began] == [True, True, False]
     assert len(bodies.held) == whole + 1
+    # One of the same lift that knows too little is passed over for one of another that knows enough.
+    build_document(raw, INFO, "0" * 64, replace(said, lift="snatch_pull", trim=cut.trim), bodies)
+    build_document(raw, INFO, "0" * 64, replace(said, lift="snatch_pull"), bodies)
+    assert [before is None for before in began[3:]] == [False, False]
 
 
 # By how much more a fit that began from another may leave open than one from the start.

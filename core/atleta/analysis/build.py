@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from itertools import islice
 from typing import Any, Protocol
 
 import numpy as np
@@ -44,6 +45,8 @@ SHOULDER_LOOKS = 9
 SIDE_WITHIN_DEG = 15.0
 # Feet tell the floor to some centimetres; blocks are higher.
 LEAST_BLOCKS_M = 0.15
+# So many earlier fits are tried at most, each for whether it covers what is to be fitted now.
+EARLIER = 4
 # How far off joints are that the model sees from the front; measured on simulated clips.
 FRONT_JOINT_SD_M = 0.025
 
@@ -54,8 +57,8 @@ class BodyStore(Protocol):
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         """Whether a fit is kept under this key, and the fit (None where nobody was seen)."""
 
-    def latest(self, like: str) -> JointTracks | None:
-        """The fit kept last under a key that begins like this, to start the next one from; None where there is none."""
+    def kept(self, like: str) -> Iterator[JointTracks]:
+        """The fits kept under keys that begin like this, the last one first, to start the next one from."""
 
     def keep(self, key: str, tracks: JointTracks | None) -> None: ...
 
@@ -257,10 +260,15 @@ def fitted_body(
     known, tracks = bodies.recall(key) if bodies else (False, None)
     if known:
         return tracks
-    near = bodies.latest(looks + told) if bodies else None
+
+    def earlier() -> Iterator[tuple[JointTracks, bool]]:
+        if bodies:
+            for like, near in ((looks + told, True), (looks, False)):
+                yield from ((tracks, near) for tracks in islice(bodies.kept(like), EARLIER))
+
     tracks = joint_tracks(
         raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,
-        earlier=bodies.latest(looks) if bodies and near is None else near, near=near is not None,
+        earlier=earlier,
     )  # fmt: skip
     if bodies:
         bodies.keep(key, tracks)

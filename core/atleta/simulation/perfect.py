@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -76,8 +77,8 @@ class PerfectBody:
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         return True, self.tracks
 
-    def latest(self, like: str) -> None:
-        return None
+    def kept(self, like: str) -> Iterator[JointTracks]:
+        return iter(())
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         raise AssertionError("a body that is known is not fitted")

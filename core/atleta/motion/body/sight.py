@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from base64 import b64decode, b64encode
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -193,13 +193,14 @@ def _unpacked(held: dict[str, Any]) -> Floats:
 
 def joint_tracks(
     raw: RawTracks, track: DiscTrack, calibration: Calibration, spans_s: Sequence[tuple[float, float]], carried: Carried, *,
-    stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint], earlier: JointTracks | None, near: bool,
+    stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint],
+    earlier: Callable[[], Iterable[tuple[JointTracks, bool]]],
 ) -> JointTracks | None:  # fmt: skip
     """Fit the lifter over the given stretches of time; None when nobody was seen in any of them.
 
     Args:
-        earlier: a fit before the last correction, from which the new one starts.
-        near: whether it is of the same lift on the same clock, so that what little has changed is all there is to fit.
+        earlier: fits before the last correction, from the first of which that knows enough the new one starts; and whether it is of the
+            same lift on the same clock, so that what little has changed is all there is to fit.
     """
     looks = _with_corrected(raw, points)
     bodies = []
@@ -211,7 +212,8 @@ def joint_tracks(
         if np.isfinite(seen.sd).any(axis=1).sum() < FEWEST_LOOKS:
             # Looked at, and nobody there.
             continue
-        before = _carried_on(earlier, raw, looks[inside], seen, calibration) if earlier else None
+        begun = ((_carried_on(tracks, raw, looks[inside], seen, calibration), near) for tracks, near in earlier())
+        before, near = next(((body, near) for body, near in begun if body is not None), (None, False))
         bodies.append((looks[inside], _fitted(seen, before, near)))
     if not bodies:
         return None
