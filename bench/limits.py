@@ -1,7 +1,7 @@
 """How well joints must be known for rules to find what is there: `python -m bench.limits [repetitions]`, part of `make bench`.
 
 The lifts of `bench/rules.py`, with joints half of the time off by more than so many millimetres, whatever hides them. How large such errors
-are and how long they last is told to the rules exactly, and nothing else is wrong: no tracking that errs as much can do better by them.
+are and how long they last is known exactly, and nothing else is wrong: what the same rules could find on film, were it tracked so well.
 """
 
 from __future__ import annotations

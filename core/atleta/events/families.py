@@ -81,13 +81,9 @@ def done_otherwise(asked: str) -> list[str]:
     """What a lift might be taken for instead: of its family, one for every other way to hold a bar, receive it and go on with it. Not
     a complex: one that goes on longer is another stretch of the clip."""
 
-    def way(word: str) -> tuple[Hold, bool, tuple[bool, ...]]:
-        kinds = sequence_of(word)
-        return (
-            Hold.of(*kinds),
-            bool(RECEIVED & set(kinds)),
-            tuple(kind in kinds for kind in ("split_jerk", "front_squat", "overhead_squat")),
-        )
+    def way(word: str) -> tuple[Hold, bool, frozenset[str]]:
+        kinds = frozenset(sequence_of(word))
+        return Hold.of(*sequence_of(word)), bool(RECEIVED & kinds), kinds & {"split_jerk", "front_squat", "overhead_squat"}
 
     family = FAMILY_OF_KIND[sequence_of(asked)[0]]
     ways = {way(asked): asked}
