@@ -13,7 +13,7 @@ import numpy as np
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
 from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
-from ..events.families import RECEIVED, Hold
+from ..events.families import RECEIVED, Grasp
 from ..footage import Clicks, ClipInfo
 from ..motion import (
     JOINTS,
@@ -279,8 +279,8 @@ def _scene(raw: RawTracks, carried: Carried, calibration: Calibration, settings:
     """What two fits have in common when one may begin where the other ended: the same looks, facing the same way, at a bar that is held the
     same way; and when it then is near to its end at once: in the same lift, on the same clock. From a fit of somebody who faces the other
     way, or whose arms are elsewhere, a new one ends in a wrong shape."""
-    hold = carried.wide_grip, carried.behind, carried.racked
-    looks = repr((__version__, calibration.facing, hold)).encode() + raw.people.points.tobytes()
+    grasp = carried.wide_grip, carried.behind, carried.racked
+    looks = repr((__version__, calibration.facing, grasp)).encode() + raw.people.points.tobytes()
     told = repr((replace(carried, met_s=()), settings.capture_rate_hz)).encode()
     return hashlib.sha256(looks).hexdigest()[:16], hashlib.sha256(told).hexdigest()[:8]
 
@@ -292,13 +292,13 @@ def _spans(lifts: Sequence[Lift]) -> list[tuple[float, float]]:
 
 def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
     kinds = {kind, *(lift.kind for lift in lifts)}
-    hold = Hold.of(kind, *kinds)
+    grasp = Grasp.of(kind, *kinds)
     blocks = any(lift.on_blocks for lift in lifts)
     return Carried(
         from_floor=FAMILY_OF_KIND[kind] == "pull" and not blocks,
-        wide_grip=hold.wide_grip,
-        behind=hold.behind,
-        racked=hold.racked,
+        wide_grip=grasp.wide_grip,
+        behind=grasp.behind,
+        racked=grasp.racked,
         received=bool(RECEIVED & kinds),
         squats=FAMILY_OF_KIND[kind] == "squat",
         splits="split_jerk" in kinds,

@@ -62,8 +62,8 @@ def sequence_of(asked: str) -> tuple[str, ...]:
 
 
 @dataclass(frozen=True)
-class Hold:
-    """How a bar is held."""
+class Grasp:
+    """How a bar is held in a lift, wherever it pauses."""
 
     wide_grip: bool
     behind: bool
@@ -72,7 +72,7 @@ class Hold:
     """On the shoulders at some time."""
 
     @classmethod
-    def of(cls, first: str, *others: str) -> Hold:
+    def of(cls, first: str, *others: str) -> Grasp:
         """In these lifts; the first says how it is gripped."""
         return cls(first in WIDE_GRIP, first == "back_squat", bool(RACKED & {first, *others}))
 
@@ -81,9 +81,9 @@ def done_otherwise(asked: str) -> list[str]:
     """What a lift might be taken for instead: of its family, one for every other way to hold a bar, receive it and go on with it. Not
     a complex: one that goes on longer is another stretch of the clip."""
 
-    def way(word: str) -> tuple[Hold, bool, frozenset[str]]:
+    def way(word: str) -> tuple[Grasp, bool, frozenset[str]]:
         kinds = frozenset(sequence_of(word))
-        return Hold.of(*sequence_of(word)), bool(RECEIVED & kinds), kinds & {"split_jerk", "front_squat", "overhead_squat"}
+        return Grasp.of(*sequence_of(word)), bool(RECEIVED & kinds), kinds & {"split_jerk", "front_squat", "overhead_squat"}
 
     family = FAMILY_OF_KIND[sequence_of(asked)[0]]
     ways = {way(asked): asked}
