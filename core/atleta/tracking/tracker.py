@@ -27,8 +27,8 @@ NAP_FRAMES = 5
 MAX_LIVE = 6
 LOST_AFTER_S = 0.4
 MIN_SUPPORT = 0.42
-# A rim seen on fewer rays than this is looked for once more close to where it was expected, unless it is there already (px).
-PLAIN_SUPPORT, CLOSE_PX, EXPECTED_PX = 0.8, 4.0, 1.5
+# A rim seen on fewer rays than this is looked for once more close to where it was expected (px).
+PLAIN_SUPPORT, CLOSE_PX = 0.8, 4.0
 MUCH_LARGER, SAME_SIZE = 1.15, 0.06
 PLAINER = 0.05
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
@@ -179,10 +179,10 @@ class DiscTracker:
 
     def _fit(self, live: _Live, guess: Rim, luma: Luma, search: float) -> Rim | None:
         rim = fit_rim(luma, guess, search_px=search)
-        if rim is not None and rim.support < PLAIN_SUPPORT and search > CLOSE_PX and _apart_px(rim, guess) > EXPECTED_PX:
+        if (rim is None or rim.support < PLAIN_SUPPORT) and search > CLOSE_PX:
             # Reaching far, a fit may make a circle of the disc's own ring and an edge beyond it; close by there is the rim alone.
             close = fit_rim(luma, guess, search_px=CLOSE_PX)
-            if close is not None and close.support > rim.support:
+            if close is not None and (rim is None or close.support > rim.support):
                 rim = close
         if rim is None or rim.support < MIN_SUPPORT:
             return None
@@ -295,11 +295,6 @@ class DiscTracker:
         thumb = np.asarray(cv2.resize(sparse, size, interpolation=cv2.INTER_AREA))
         self._motion.append(np.zeros_like(thumb) if self._thumb is None else np.asarray(cv2.absdiff(thumb, self._thumb)))
         self._thumb = thumb
-
-
-def _apart_px(one: Rim, other: Rim) -> float:
-    """How much two rims differ in place or size, px."""
-    return max(abs(one.x_px - other.x_px), abs(one.y_px - other.y_px), abs(one.radius_px - other.radius_px))
 
 
 def _moving(t: list[float], off: list[float], curved: bool) -> tuple[float, float]:
