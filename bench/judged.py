@@ -43,42 +43,58 @@ class Judged:
         return sum(level == "fault" and self.truly.get(rule) in NOT_THERE for rule, level in self.found.items())
 
 
-def report(got: list[Judged], view: str = "side") -> None:
-    """Rule by rule: what is there, what is found of it; and all rules together, of those that show from where it was filmed."""
+def counted(got: list[Judged], view: str = "side") -> dict[str, Counter[str]]:
+    """Of every rule that shows from where it was filmed: how often its fault is `there`, at which level it was then found (`missed` where
+    at none), and how often it was found and is not there (`false`)."""
     pairs = Counter((rule, level, one.found.get(rule, "absent")) for one in got for rule, level in one.truly.items())
     faults = load_catalogue().faults
     # What a coach alone can see is nothing to be found here.
     rules = sorted({rule for rule, _, _ in pairs if faults[rule].measured and faults[rule].view in (view, "any")}, key=list(faults).index)
-    rows, weak = [], []
-    total: Counter[str] = Counter()
+    rows = {}
     for rule in rules:
-        here = {level: pairs[rule, "fault", level] for level in ("fault", "watch", "cannot_tell", *NOT_THERE)}
-        false, there, hit = sum(pairs[rule, level, "fault"] for level in NOT_THERE), sum(here.values()), here["fault"]
-        total.update(here, there=there, false=false)
+        here = Counter({level: pairs[rule, "fault", level] for level in ("fault", "watch", "cannot_tell")})
+        here["missed"] = sum(pairs[rule, "fault", level] for level in NOT_THERE)
+        here["there"] = here.total()
+        here["false"] = sum(pairs[rule, level, "fault"] for level in NOT_THERE)
+        rows[rule] = here
+    return rows
+
+
+def with_one_cause(got: list[Judged]) -> list[Judged]:
+    """Lifts into which a fault was put, and which have it."""
+    return [one for one in got if one.fault and one.truly.get(one.fault) == "fault"]
+
+
+def report(got: list[Judged], view: str = "side") -> None:
+    """Rule by rule: what is there, what is found of it; and all rules together, of those that show from where it was filmed."""
+    rows, weak = [], []
+    rules = counted(got, view)
+    for rule, here in rules.items():
+        false, there, hit = here["false"], here["there"], here["fault"]
         if there or false:
-            rows.append([rule, str(there), str(hit), str(here["watch"]), str(sum(here[level] for level in NOT_THERE)),
-                         str(here["cannot_tell"]), str(false)])  # fmt: skip
+            rows.append([rule, *(str(here[name]) for name in ("there", "fault", "watch", "missed", "cannot_tell", "false"))])
             if (there and hit / there < LEAST) or (hit + false and hit / (hit + false) < LEAST):
                 weak.append(rule)
     table(["rule", "there", "found", "watched", "missed", "cannot tell", "found though absent"], rows)
+    total = sum(rules.values(), Counter[str]())
     hit, there, false = total["fault"], total["there"], total["false"]
-    print(f"\nall rules: of {there} there {hit} found ({_share(hit, there)}), {total['watch']} watched,")
-    right = _share(hit, hit + false)
+    print(f"\nall rules: of {there} there {hit} found ({share(hit, there)}), {total['watch']} watched,")
+    right = share(hit, hit + false)
     print(f"{total['cannot_tell']} said to be not to be told; {false} found that are not there ({right} right when found)")
     print(f"rules below {LEAST:.0%} in either: {', '.join(weak) or 'none'}")
     sound = [one for one in got if not one.fault]
     print(f"false faults on {len(sound)} sound lifts: {sum(one.false for one in sound) / max(len(sound), 1):.2f} a lift")
-    there_alone = [one for one in got if one.fault and one.truly.get(one.fault) == "fault"]
+    there_alone = with_one_cause(got)
     found_alone = [one for one in there_alone if one.found.get(one.fault) == "fault"]
     for asked, which in ((there_alone, "with one cause"), (found_alone, "whose one cause was found")):
         named = sum(one.root == one.fault for one in asked)
         beside = sum(one.root in one.companions for one in asked)
-        print(f"first cause named right: {named} of {len(asked)} lifts {which} ({_share(named, len(asked))});")
-        either = _share(named + beside, len(asked))
+        print(f"first cause named right: {named} of {len(asked)} lifts {which} ({share(named, len(asked))});")
+        either = share(named + beside, len(asked))
         print(f"  in {beside} more a fault that the one put in cannot be had without ({either})")
     wrong = Counter((one.fault, one.root) for one in there_alone if one.root != one.fault)
     print("named instead, most often:", "; ".join(f"{root} for {fault} ({n})" for (fault, root), n in wrong.most_common(12)))
 
 
-def _share(part: int, whole: int) -> str:
+def share(part: int, whole: int) -> str:
     return f"{part / whole:.0%}" if whole else "–"

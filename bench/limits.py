@@ -12,12 +12,11 @@ from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from unittest.mock import patch
 
-from bench.judged import NOT_THERE, Judged
+from bench.judged import Judged, counted, share, with_one_cause
 from bench.rules import cases, judged
 from bench.tables import table
 
 from atleta.analysis import lift
-from atleta.faults import load_catalogue
 
 OFF_MM = (0, 4, 8, 15)
 
@@ -30,17 +29,12 @@ def judged_off(case: tuple[str, str, int], off_m: float) -> Judged:
 
 def row(off_mm: int, got: list[Judged]) -> list[str]:
     """Of all rules that show from the side: what is there, what is found of it, watched, missed and not to be told, and what is found that
-    is not there."""
-    faults = load_catalogue().faults
-    shown = {name for name, fault in faults.items() if fault.measured and fault.view in ("side", "any")}
-    pairs = Counter((level, one.found.get(rule, "absent")) for one in got for rule, level in one.truly.items() if rule in shown)
-    there = sum(count for (level, _), count in pairs.items() if level == "fault")
-    hit, false = pairs["fault", "fault"], sum(pairs[level, "fault"] for level in NOT_THERE)
-    missed = sum(pairs["fault", level] for level in NOT_THERE)
-    alone = [one for one in got if one.fault and one.truly.get(one.fault) == "fault"]
+    is not there; and how often the first cause is named right."""
+    total = sum(counted(got).values(), Counter[str]())
+    hit, alone = total["fault"], with_one_cause(got)
+    counts = (str(total[name]) for name in ("there", "fault", "watch", "missed", "cannot_tell", "false"))
     named = sum(one.root == one.fault for one in alone)
-    counts = (there, hit, pairs["fault", "watch"], missed, pairs["fault", "cannot_tell"], false)
-    return [str(off_mm), *map(str, counts), f"{hit / there:.0%}", f"{hit / max(hit + false, 1):.0%}", f"{named / len(alone):.0%}"]
+    return [str(off_mm), *counts, share(hit, total["there"]), share(hit, hit + total["false"]), share(named, len(alone))]
 
 
 def main(repetitions: int = 1) -> None:

@@ -41,12 +41,17 @@ class KeptBodies:
         os.utime(file)
         return True, self._read(file)
 
-    def kept(self, like: str) -> Iterator[JointTracks]:
+    def kept(self, like: str, unlike: str | None = None) -> Iterator[JointTracks]:
+        other = set(self._newest_first(unlike)) if unlike else set()
         for file in self._newest_first(like):
-            # Another process may let it go in between, and in some nobody was seen.
+            if file in other:
+                continue
+            tracks = None
+            # Another process may let it go in between.
             with suppress(FileNotFoundError):
-                if tracks := self._read(file):
-                    yield tracks
+                tracks = self._read(file)
+            if tracks:
+                yield tracks
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)

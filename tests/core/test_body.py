@@ -212,8 +212,8 @@ class Kept:
         held = self.held.get(key)
         return key in self.held, JointTracks.from_json(held) if held else None
 
-    def kept(self, like: str) -> Iterator[JointTracks]:
-        alike = [key for key in reversed(self.held) if key.startswith(like)]
+    def kept(self, like: str, unlike: str | None = None) -> Iterator[JointTracks]:
+        alike = [key for key in reversed(self.held) if key.startswith(like) and not (unlike and key.startswith(unlike))]
         self.began_from.append(alike[0] if alike else None)
         yield from (JointTracks.from_json(held) for key in alike if (held := self.held[key]))
 

@@ -26,7 +26,7 @@ from atleta.tracking import (
     follow_lifter,
     scout,
 )
-from atleta.tracking.people import Disc, worth_looking
+from atleta.tracking.people import Disc, settled, worth_looking
 from atleta.tracking.pose import INPUT, Pose, Square, _heat_at, _refined, _take_away
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.scout import Scout
@@ -627,3 +627,15 @@ def test_a_disc_is_painted_over_with_what_is_around_it_and_nothing_else_is() -> 
     assert (crop == 90).all()
     far = np.hypot(*np.meshgrid(np.arange(INPUT) - 100, np.arange(INPUT) - 80)) > 33
     assert (crop[far] == before[far]).all()
+
+
+def test_a_search_ends_where_its_first_look_is_too_dim_to_be_worth_another() -> None:
+    looked: list[float] = []
+
+    def look(picture: np.ndarray, square: Square) -> Pose:
+        looked.append(square.side_px)
+        return replace(standing(620, PX_PER_M), follow=replace(square, side_px=square.side_px + 1), heat=np.full(33, square.x_px))
+
+    starts = [Square(0.2, 0.0, 100.0), Square(0.6, 0.0, 200.0)]
+    assert len(list(settled(look, np.zeros((1, 1, 3), np.uint8), starts, 2, 0.4))) == 2
+    assert looked == [100.0, 200.0, 201.0]

@@ -179,7 +179,6 @@ from jobs.tasks import analyse_clip
 from people.models import Athlete
 from clips.services import receive_clip
 from pathlib import Path
-from typing import Any
 a = Athlete.objects.create(coach=User.objects.create_user("c"), name="A", stature_m=1.6)
 receive_clip(Path({clip!r}), "clip.mp4", a, lift="snatch")
 """

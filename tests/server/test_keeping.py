@@ -196,6 +196,8 @@ def test_what_a_coach_likes_to_see_is_their_own(api: APIClient, stranger: User) 
 def test_bodies_of_an_earlier_version_are_not_looked_at(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
     assert len(list(KeptBodies(clip).kept(""))) == 1
     assert list(KeptBodies(clip).kept("another scene")) == []
+    scene = next(clip.bodies_dir.iterdir()).name.partition("-")[2][:8]
+    assert [len(list(KeptBodies(clip).kept("", unlike=unlike))) for unlike in (scene, "another scene")] == [0, 1]
     monkeypatch.setattr("clips.derived.__version__", "99.0")
     assert list(KeptBodies(clip).kept("")) == []
     kept = next(clip.bodies_dir.iterdir()).name.partition("-")[2].removesuffix(".json")

@@ -45,7 +45,7 @@ SHOULDER_LOOKS = 9
 SIDE_WITHIN_DEG = 15.0
 # Feet tell the floor to some centimetres; blocks are higher.
 LEAST_BLOCKS_M = 0.15
-# So many earlier fits are tried at most, each for whether it covers what is to be fitted now.
+# So many earlier fits of the same lift, and of others, are tried at most, each for whether it covers what is to be fitted now.
 EARLIER = 4
 # How far off joints are that the model sees from the front; measured on simulated clips.
 FRONT_JOINT_SD_M = 0.025
@@ -57,8 +57,8 @@ class BodyStore(Protocol):
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         """Whether a fit is kept under this key, and the fit (None where nobody was seen)."""
 
-    def kept(self, like: str) -> Iterator[JointTracks]:
-        """The fits kept under keys that begin like this, the last one first, to start the next one from."""
+    def kept(self, like: str, unlike: str | None = None) -> Iterator[JointTracks]:
+        """The fits kept under keys that begin like the one and not like the other, the last one first, to start the next one from."""
 
     def keep(self, key: str, tracks: JointTracks | None) -> None: ...
 
@@ -263,8 +263,8 @@ def fitted_body(
 
     def earlier() -> Iterator[tuple[JointTracks, bool]]:
         if bodies:
-            for like, near in ((looks + told, True), (looks, False)):
-                yield from ((tracks, near) for tracks in islice(bodies.kept(like), EARLIER))
+            yield from ((tracks, True) for tracks in islice(bodies.kept(looks + told), EARLIER))
+            yield from ((tracks, False) for tracks in islice(bodies.kept(looks, unlike=looks + told), EARLIER))
 
     tracks = joint_tracks(
         raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,

@@ -13,6 +13,7 @@ from scipy.ndimage import gaussian_filter1d
 from ..footage import clicks_in
 from ..motion import JOINTS, JointTracks
 from ..motion.body import Body
+from ..motion.body.fit import DRAWS
 from ..motion.body.model import POINTS
 from ..tracking import RawTracks, Tracklet
 from ..tracking.rim import UNSEEN
@@ -25,8 +26,8 @@ Floats = NDArray[np.float64]
 
 # Discs known exactly still get a deviation, or nothing would be left to weigh them by.
 LEAST_PX = 0.005
-# A joint that is told wrong is so for about that long, and may as well be off in so many other ways.
-ASTRAY_S, ASTRAY_DRAWS = 0.1, 18
+# A joint that is told wrong is so for about that long.
+ASTRAY_S = 0.1
 # Half of all distances in a plane are within this many deviations of either direction.
 MEDIAN_DISTANCE = float(np.sqrt(2 * np.log(2)))
 
@@ -69,7 +70,7 @@ class PerfectBody:
         body = Body(times - times[0], points, points[..., :2], nothing, joints["bar"][:2].T, lengths, {}, 1000.0, 0.0)
         if off_m:
             rng = np.random.default_rng([seed, 1])
-            drawn = [np.pad(_astray(rng, body.time_s, off_m), ((0, 0), (0, 1), (0, 0))) for _ in range(ASTRAY_DRAWS)]
+            drawn = [np.pad(_astray(rng, body.time_s, off_m), ((0, 0), (0, 1), (0, 0))) for _ in range(DRAWS)]
             body = replace(body, points_m=points + _astray(rng, body.time_s, off_m), drawn_m=np.stack(drawn))
         empty = np.full((len(times), len(JOINTS)), np.nan)
         self.tracks = JointTracks(empty, empty, empty, 0.004, 0.0, camera.yaw_deg, 0.0, camera.distance_m, ((np.arange(len(times)), body),))
@@ -77,7 +78,7 @@ class PerfectBody:
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         return True, self.tracks
 
-    def kept(self, like: str) -> Iterator[JointTracks]:
+    def kept(self, like: str, unlike: str | None = None) -> Iterator[JointTracks]:
         return iter(())
 
     def keep(self, key: str, tracks: JointTracks | None) -> None:

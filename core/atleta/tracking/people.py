@@ -67,8 +67,8 @@ CLEARER, VAIN_SEARCHES, LOST_LOOKS, SEARCH_AGAIN = 0.1, 2, 3, 5
 PLAINER = 0.06
 # Whose head a disc was is so much higher or lower than who is then seen (m).
 TAKEN_IN_DROP_M = 0.5
-# A first look so clear (clearness times score) needs no other beside it, nor does any look at who is under a raised disc; a bent lifter
-# about a low bar is never as clear, and is not looked for below it.
+# A first look so clear (clearness times score) needs no other beside it, nor does one as clear at who is under a raised disc; a bent
+# lifter about a low bar is never as clear, and is not looked for below it.
 PLAINLY, FAIRLY = 0.6, 0.3
 # From hips to shoulders, and from shoulders to ears (m): where a disc hides the lifter the model is as sure of a dwarf that it makes up of
 # what is left to be seen, or of a giant who stands nearer to the camera.
