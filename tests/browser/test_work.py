@@ -183,14 +183,16 @@ def test_the_hold_timer_counts_real_seconds(browser: Browser, site: str, desk: D
     page = phone.new_page()
     page.goto(f"{site}/w/{token}")
     timer = page.get_by_test_id("hold")
+    # What the page's own clock says at each tap: a busy machine takes its time between a tap and the driver's next question.
+    page.evaluate("() => { window.taps = []; addEventListener('click', () => taps.push(performance.now()), true) }")
     timer.click()
-    began = page.evaluate("performance.now()")
     page.wait_for_timeout(1500)
     timer.click()
-    ended = page.evaluate("performance.now()")
-    shown = float(re.search(r"([\d.]+) s", timer.inner_text()).group(1))  # type: ignore[union-attr]
-    assert abs(shown - (ended - began) / 1000) < 0.35
     expect(timer).to_contain_text("s short")
+    began, ended = page.evaluate("taps")
+    shown = float(re.search(r"([\d.]+) s", timer.inner_text()).group(1))  # type: ignore[union-attr]
+    assert ended - began > 1400
+    assert abs(shown - (ended - began) / 1000) < 0.1
     phone.close()
 
 
