@@ -393,9 +393,9 @@ def standing(x_px: float, px_per_m: float, *, tall: float = 1.0, folded: bool = 
 
 
 def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose]) -> np.ndarray:
-    """The scores kept of a clip of a bar that rises, seen by a model that says these poses."""
+    """The scores kept of a clip of a bar that is thrown in its first second and held, seen by a model that says these poses."""
     count = len(poses)
-    steady = {"x_px": np.full(count, 640.0), "y_px": 500 - 20.0 * np.arange(count), "radius_px": np.full(count, 60.0)}
+    steady = {"x_px": np.full(count, 640.0), "y_px": held(count), "radius_px": np.full(count, 60.0)}
     monkeypatch.setattr("atleta.tracking.people.PoseModel", lambda: Scripted(poses))
     frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(count)]
     seen = follow_lifter(frames, np.arange(count) / 30, replace(DiscTrack.empty(count), **steady))  # type: ignore[arg-type]
@@ -404,6 +404,12 @@ def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose]) -> np.ndarray:
 
 
 PX_PER_M = 60 / 0.225 * 0.85
+
+
+def held(count: int, thrown: int = 4) -> np.ndarray:
+    """The height (px) of a bar that is thrown up by 0.6 m about a frame of thirty a second, and held there, never quite still."""
+    frames = np.arange(count)
+    return np.asarray(500 - 140 / (1 + np.exp(-1.2 * (frames - thrown))) + 2.0 * np.abs(frames % 8 - 4))
 
 
 def test_who_is_no_body_or_not_at_the_bar_or_jumps_there_is_nobody(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -442,11 +448,31 @@ def test_a_lifter_who_drops_out_of_the_square_is_found_at_once_about_a_raised_ba
         track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=y_px, radius_px=np.full(40, 60.0))
         return follow_lifter(frames, np.arange(40) / 30, track).score  # type: ignore[arg-type]
 
-    assert (seen(500 - 10.0 * np.arange(40)) > 0).all()
+    assert (seen(held(40, thrown=14)) > 0).all()
     # While the bar is as low as it ever was, a disc hides the lifter: then nobody is believed who turns up elsewhere.
     sway = seen(500 + 10.0 * np.abs(np.arange(40) % 8 - 4))
     assert (sway[:20] > 0).all()
     assert (sway[20:28] == 0).all()
+
+
+def test_who_walks_by_while_the_bar_is_carried_is_not_followed(monkeypatch: pytest.MonkeyPatch) -> None:
+    # From frame 30 on the model sees somebody who walks off at 1.2 m/s, no faster than hips go in a lift.
+    walks = [max(i - 30, 0) * 0.04 * PX_PER_M for i in range(45)]
+    score = scripted(monkeypatch, [standing(620 + gone, PX_PER_M) for gone in walks])
+    assert (score[:33] > 0).all()
+    assert (score[37:] == 0).all()
+
+
+@pytest.mark.parametrize(("slows_s", "thrown"), [(0.1, True), (0.6, False)])
+def test_a_bar_carried_up_out_of_a_squat_is_not_thrown_however_quick(slows_s: float, thrown: bool) -> None:
+    time_s = np.arange(0, 4, 1 / 60)
+    # Ever faster for half a second up to 1.2 m/s (240 px to the metre), and slower again.
+    speed = np.interp(time_s, [1.5, 2.0, 2.0 + slows_s], [0.0, 1.2, 0.0], left=0.0, right=0.0)
+    y_px = 600 - 240 * np.cumsum(speed) / 60
+    track = replace(DiscTrack.empty(len(time_s)), x_px=np.full(len(time_s), 300.0), y_px=y_px, radius_px=np.full(len(time_s), 54.0))
+    looks = time_s[worth_looking(time_s, track)]
+    often = ((looks >= 1.85) & (looks < 2.05)).sum() / 0.2
+    assert often == pytest.approx(60.0 if thrown else 30.0, abs=5.1)
 
 
 class Hidden:
@@ -496,7 +522,7 @@ def test_a_lifter_whom_the_model_makes_up_where_they_were_is_looked_for_between_
 ) -> None:
     monkeypatch.setattr("atleta.tracking.people.PoseModel", Imagining)
     frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=500 - 8.0 * np.arange(40), radius_px=np.full(40, 60.0))
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=held(40, thrown=14), radius_px=np.full(40, 60.0))
     seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
     assert (seen.score > 0).all()
     assert seen.points[:20, 23, 1] == pytest.approx(400.0)
@@ -518,7 +544,7 @@ def test_a_lifter_who_is_clear_nowhere_is_not_searched_for_at_every_look(monkeyp
     monkeypatch.setattr("atleta.tracking.people.PoseModel", Dim)
     Dim.looks = []
     frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    track = replace(DiscTrack.empty(40), x_px=np.full(40, 720.0), y_px=500 - 8.0 * np.arange(40), radius_px=np.full(40, 60.0))
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 720.0), y_px=held(40), radius_px=np.full(40, 60.0))
     seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
     assert (seen.score > 0).all()
     raised = np.array([Dim.looks.count(i) for i in range(20, 30)])

@@ -80,6 +80,11 @@ LONGER, LONGER_ONES, ENOUGH_LOOKS = 1.2, 80, 8
 # Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew; those of a lifter who is
 # hidden behind a low disc are so much slower.
 JUMP_M, HIPS_M_S, FORGET_S, BENT_OVER_SLOWER = 0.15, 3.0, 0.5, 0.2
+# Who carries a bar keeps hips and shoulders about where they were from it in the last few looks, so far and no faster (m, m/s): whoever
+# walks by where a disc hides the lifter does not. About when the bar is thrown, from so long before it is quickest to so long after, as
+# it falls so fast, and low down, the lifter moves about it.
+CARRIED_LOOKS, CARRIED_M, CARRIED_M_S = 11, ((0.15,), (0.20,)), 0.2
+QUICK_BEFORE_S, QUICK_AFTER_S, FALLS_RADII_S = 0.5, 0.6, 2.5
 SURE = 0.5
 # A body whose hips, shoulders and ears stay within this of where they were last seen (m) is the same one, however long its trunk seems: who
 # stands up out of a squat, and reaches, has a longer one.
@@ -91,6 +96,8 @@ SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -
 VIEW_HEIGHTS = 6
 # Legs and hips are straight for a few hundredths of a second, about when a bar that is thrown is quickest.
 THROWN_RADII_S, THROWN_BEFORE_S, THROWN_AFTER_S = 4.0, 0.20, 0.10
+# A bar that is thrown loses this much of its speed (radii/s) in so long; one that is carried up out of a squat a third of it.
+LET_GO_RADII_S, LET_GO_S = 2.7, 0.2
 # A distance that was assumed this much wrong (share) makes what outlines tell worth another look.
 OFF_DISTANCE = 0.1
 # The outer face of a usual stack of discs, from the middle of the bar.
@@ -113,15 +120,22 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     since_last = np.where(after > 0, time_s - moving[np.maximum(after - 1, 0)], np.inf)
     near = (until_next <= BEFORE_S) | (since_last <= AFTER_S)
     apart = np.where(np.minimum(until_next, since_last) <= CALM_AFTER_S, 1 / LOOKS_HZ, 1 / CALM_LOOKS_HZ)
-    rises = -np.gradient(y, time_s) / radius
-    for peak in find_peaks(rises, height=THROWN_RADII_S, prominence=THROWN_RADII_S / 2)[0]:
-        apart[(time_s >= time_s[peak] - THROWN_BEFORE_S) & (time_s <= time_s[peak] + THROWN_AFTER_S)] = 1 / THROWN_LOOKS_HZ
+    apart[_thrown(time_s, y, radius, THROWN_BEFORE_S, THROWN_AFTER_S)] = 1 / THROWN_LOOKS_HZ
     looked_s = -np.inf
     for frame in np.flatnonzero(near):
         # A little grace, so that clocks that are not quite even do not halve the rate.
         if time_s[frame] - looked_s > apart[frame] - GRACE_S:
             looks[frame], looked_s = True, time_s[frame]
     return looks
+
+
+def _thrown(time_s: Floats, y_px: Floats, radius_px: float, before_s: float, after_s: float) -> NDArray[np.bool_]:
+    """Which frames are about any moment in which a bar that is thrown is quickest, `(frames,)`."""
+    rises = -np.gradient(y_px, time_s) / radius_px
+    peaks = find_peaks(rises, height=THROWN_RADII_S, prominence=THROWN_RADII_S / 2)[0]
+    slowed = rises[peaks] - np.interp(time_s[peaks] + LET_GO_S, time_s, rises)
+    since_s = time_s[:, None] - time_s[peaks[slowed > LET_GO_RADII_S]]
+    return np.asarray(((since_s >= -before_s) & (since_s <= after_s)).any(axis=1))
 
 
 def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[int]) -> Iterator[tuple[Frame, Picture | None]]:
@@ -191,9 +205,13 @@ class _Follower:
         self._disc_x, self._disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
         self.radius_px = float(np.nanmedian(track.radius_px))
         self._px_per_m = self.radius_px / DISC_RADIUS_M * DISC_TO_BODY
+        falls = np.gradient(self._disc_y, time_s) / self.radius_px if len(time_s) > 1 else np.zeros(len(time_s))
+        self._quick = _thrown(time_s, self._disc_y, self.radius_px, QUICK_BEFORE_S, QUICK_AFTER_S) | (falls > FALLS_RADII_S)
         self._lowest_px = float(np.nanpercentile(track.y_px, 97))
         # The last look at the lifter, and when; what is followed after a look at somebody else.
         self._kept: tuple[Pose, int] | None = None
+        # When a bar was carried, and where hips and shoulders were from it then (px).
+        self._carried: deque[tuple[float, Floats]] = deque(maxlen=CARRIED_LOOKS)
         self._trunks_m: list[float] = []
         self._looks = self._lost = self._in_vain = 0
         # What of the picture the model is not shown; how many looks in a row said that it had better be left so; and how much clearer the
@@ -212,7 +230,7 @@ class _Follower:
         """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
         known, calm = self._known(at), self._time_s[at] - self._looked_s > 1.5 / LOOKS_HZ
         self._looked_s = self._time_s[at]
-        raised = self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m
+        raised = self._raised(at)
         # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
         bent_over = not raised and (self._kept is None or float(self._kept[0].points[list(HIPS), 1].mean()) < self._disc_y[at])
@@ -277,7 +295,7 @@ class _Follower:
         found = [pose] if clear else []
         far_below = clear < MADE_UP and (self._in_vain < LOST_LOOKS or again)
         for other in settled(self._look, picture, self._elsewhere(at, far_below), LOST_SETTLING, clear - CLEARER):
-            if other.score > SURE and self._is(other, known, at, LOST_DROP_M):
+            if other.score > SURE and self._is(other, known, at, 0.0 if known.carried else LOST_DROP_M):
                 found.append(other)
                 if clearness(other) > max(clear, MADE_UP):
                     break
@@ -287,7 +305,19 @@ class _Follower:
 
     def _known(self, at: int) -> Known:
         since_s = self._time_s[at] - self._time_s[self._kept[1]] if self._kept else np.inf
-        return Known(self._kept[0] if self._kept and since_s < FORGET_S else None, since_s, tuple(self._trunks_m))
+        if self._kept is None or since_s >= FORGET_S:
+            return Known(None, since_s, tuple(self._trunks_m))
+        return Known(self._kept[0], since_s, tuple(self._trunks_m), self._carries(at))
+
+    def _raised(self, at: int) -> bool:
+        return bool(self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m)
+
+    def _carries(self, at: int) -> Carried | None:
+        """Where hips and shoulders of who carries the bar must be; None while it is not carried."""
+        if self._quick[at] or not self._raised(at) or not self._carried:
+            return None
+        when = float(np.median([time_s for time_s, _ in self._carried]))
+        return Carried(self.disc(at) + np.median([off for _, off in self._carried], axis=0), self._time_s[at] - when)
 
     def _is(self, pose: Pose, known: Known, at: int, drop_m: float = 0.0) -> bool:
         return _is_lifter(pose, known, self._disc_x[at], self._px_per_m, self._box, drop_m)
@@ -316,6 +346,9 @@ class _Follower:
         self._looks += 1
         if believed:
             self._kept, self._lost = (pose, at), 0
+            if self._quick[at] or not self._raised(at):
+                self._carried.clear()
+            self._carried.append((self._time_s[at], np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)]) - self.disc(at)))
             self._trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, self._px_per_m))
             return
         self._lost += 1
@@ -352,7 +385,12 @@ def _there(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> bool:
 
 def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...], px_per_m: float) -> float:
     """How far a part of one body, both sides together, is from a part of another."""
-    return float(np.hypot(*(one.points[list(part)].mean(0) - other.points[list(its)].mean(0)))) / px_per_m
+    return float(np.hypot(*(_middle(one, part) - _middle(other, its)))) / px_per_m
+
+
+def _middle(pose: Pose, part: tuple[int, ...]) -> Floats:
+    """Where a part of a body is, both sides together, `(2,)` px."""
+    return np.asarray(pose.points[list(part)].mean(0))
 
 
 def clearness(pose: Pose) -> float:
@@ -374,18 +412,34 @@ def _shifted(square: Square, turn: int) -> Square:
 
 
 @dataclass(frozen=True)
+class Carried:
+    """Where hips and shoulders are by where they were from the bar `(2, 2)` px, and how long ago that was (s)."""
+
+    places: Floats
+    since_s: float
+
+    def near(self, pose: Pose, px_per_m: float, drop_m: float) -> bool:
+        off_m = abs(np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)]) - self.places) / px_per_m - [0.0, drop_m]
+        return bool((off_m < np.array(CARRIED_M) + CARRIED_M_S * self.since_s).all())
+
+
+@dataclass(frozen=True)
 class Known:
-    """What is known of the lifter before a look: the last one, if not long ago, how long ago (s), and how long trunks were (m)."""
+    """What is known of the lifter before a look: the last one, if not long ago, how long ago (s), how long trunks were (m), and of who
+    carries the bar where they are about it."""
 
     last: Pose | None
     since_s: float
     trunks_m: tuple[float, ...]
+    carried: Carried | None = None
 
     def near(self, pose: Pose, px_per_m: float, drop_m: float) -> bool:
         """Whether hips are no further from where they were than they may have got since; `drop_m` further up or down."""
         if self.last is None:
             return True
-        across, up = (pose.points[list(HIPS)].mean(0) - self.last.points[list(HIPS)].mean(0)) / px_per_m
+        if self.carried is not None:
+            return self.carried.near(pose, px_per_m, drop_m)
+        across, up = (_middle(pose, HIPS) - _middle(self.last, HIPS)) / px_per_m
         gone = JUMP_M + HIPS_M_S * self.since_s
         return bool(np.hypot(across, max(abs(up) - drop_m, 0.0)) < gone)
 
