@@ -24,12 +24,13 @@ from bench.tables import table
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import content_hash, probe, read_frames
 from atleta.tracking import DiscTracker, choose_lifted
+from atleta.tracking.pose import PoseModel, Square
 
 CLIPS = Path(__file__).parents[1] / "demo" / "clips"
 GENERAL: dict[str, Callable[[], cv2.Tracker]] = {
     name: getattr(cv2, f"Tracker{name}_create") for name in ("CSRT", "KCF") if hasattr(cv2, f"Tracker{name}_create")
 }
-LOOPS = 4
+LOOPS, LOOKS = 4, 40
 # General trackers take minutes a clip; these stand for the rest.
 COMPARED = ("bram-clean-104", "ida-jerk-92", "ida-snatch-68", "ida-snatch-76", "orla-snatch-45", "tobin-clean-85")
 
@@ -90,6 +91,17 @@ def measure(clip: Path) -> dict:
         "memory_mb": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
         "document": document,
     }  # fmt: skip
+
+
+def look_cpu_ms(clip: Path) -> float:
+    """What one look of the pose model takes here (CPU-ms), by which other machines' figures can be compared."""
+    model, picture = PoseModel(), next(read_frames(clip)).bgr()
+    square = Square(picture.shape[1] / 2, picture.shape[0] / 2, float(picture.shape[0]))
+    model.look(picture, square)
+    cpu = time.process_time()
+    for _ in range(LOOKS):
+        model.look(picture, square)
+    return 1000 * (time.process_time() - cpu) / LOOKS
 
 
 def in_own_process(clip: Path) -> dict:
@@ -163,6 +175,9 @@ def main() -> None:
         ["clip", "picture", "frames", "decode f/s", "discs CPU-ms/f", "all CPU-ms/f", "whole f/s", "x real time", "derive ms", "peak MB"],
         rows,
     )
+
+    times = sorted(1 / got["realtime"] for got in results.values())
+    print(f"Whole analysis, median: {np.median(times):.2f} x the clip. One look of the pose model: {look_cpu_ms(clips[0]):.0f} CPU-ms.\n")
 
     print("Disc centre against truth until the bar is let go: RMS (largest) in px, share of frames seen, CPU-ms a frame\n")
     rows = []

@@ -28,8 +28,9 @@ Floats = NDArray[np.float64]
 # Middle and radius, px.
 Disc = tuple[float, float, float]
 
-# How often the lifter is looked at while the bar moves, and while it does not.
-LOOKS_HZ, THROWN_LOOKS_HZ, CALM_LOOKS_HZ = 31.0, 60.0, 10.4
+# How often the lifter is looked at while the bar moves, about when it is thrown, while it is carried, and while it rests or has been let
+# fall.
+LOOKS_HZ, THROWN_LOOKS_HZ, CARRIED_LOOKS_HZ, CALM_LOOKS_HZ = 31.0, 60.0, 15.5, 10.4
 # Pictures made ready while the model is busy with the one before.
 READY = 3
 # A lifter is looked at from so long before the bar moves to so long after.
@@ -83,7 +84,7 @@ JUMP_M, HIPS_M_S, FORGET_S, BENT_OVER_SLOWER = 0.15, 3.0, 0.5, 0.2
 # Who carries a bar keeps hips and shoulders about where they were from it in the last few looks, so far and no faster (m, m/s): whoever
 # walks by where a disc hides the lifter does not. About when the bar is thrown, from so long before it is quickest to so long after, as
 # it falls so fast, and low down, the lifter moves about it.
-CARRIED_LOOKS, CARRIED_M, CARRIED_M_S = 11, ((0.15,), (0.20,)), 0.2
+CARRIED_LOOKS, CARRIED_M, CARRIED_M_S = 6, ((0.15,), (0.20,)), 0.2
 QUICK_BEFORE_S, QUICK_AFTER_S, FALLS_RADII_S = 0.5, 0.6, 2.5
 SURE = 0.5
 # A body whose hips, shoulders and ears stay within this of where they were last seen (m) is the same one, however long its trunk seems: who
@@ -98,6 +99,8 @@ VIEW_HEIGHTS = 6
 THROWN_RADII_S, THROWN_BEFORE_S, THROWN_AFTER_S = 4.0, 0.20, 0.10
 # A bar that is thrown loses this much of its speed (radii/s) in so long; one that is carried up out of a squat a third of it.
 LET_GO_RADII_S, LET_GO_S = 2.7, 0.2
+# Nobody lowers a bar as fast as that (2.5 m/s); for so long after it, it bounces.
+LET_FALL_RADII_S, LET_FALL_S = 11.0, 1.5
 # A distance that was assumed this much wrong (share) makes what outlines tell worth another look.
 OFF_DISTANCE = 0.1
 # The outer face of a usual stack of discs, from the middle of the bar.
@@ -119,12 +122,15 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     until_next = np.where(after < len(moving), moving[np.minimum(after, len(moving) - 1)] - time_s, np.inf)
     since_last = np.where(after > 0, time_s - moving[np.maximum(after - 1, 0)], np.inf)
     near = (until_next <= BEFORE_S) | (since_last <= AFTER_S)
-    apart = np.where(np.minimum(until_next, since_last) <= CALM_AFTER_S, 1 / LOOKS_HZ, 1 / CALM_LOOKS_HZ)
-    apart[_thrown(time_s, y, radius, THROWN_BEFORE_S, THROWN_AFTER_S)] = 1 / THROWN_LOOKS_HZ
+    often_hz = np.where(_carried(time_s, track), CARRIED_LOOKS_HZ, LOOKS_HZ)
+    often_hz[np.minimum(until_next, since_last) > CALM_AFTER_S] = CALM_LOOKS_HZ
+    often_hz[_thrown(time_s, y, radius, THROWN_BEFORE_S, THROWN_AFTER_S)] = THROWN_LOOKS_HZ
+    # A bar that bounces up is not thrown.
+    often_hz[_let_fall(time_s, y, radius)] = CALM_LOOKS_HZ
     looked_s = -np.inf
     for frame in np.flatnonzero(near):
         # A little grace, so that clocks that are not quite even do not halve the rate.
-        if time_s[frame] - looked_s > apart[frame] - GRACE_S:
+        if time_s[frame] - looked_s > 1 / often_hz[frame] - GRACE_S:
             looks[frame], looked_s = True, time_s[frame]
     return looks
 
@@ -136,6 +142,26 @@ def _thrown(time_s: Floats, y_px: Floats, radius_px: float, before_s: float, aft
     slowed = rises[peaks] - np.interp(time_s[peaks] + LET_GO_S, time_s, rises)
     since_s = time_s[:, None] - time_s[peaks[slowed > LET_GO_RADII_S]]
     return np.asarray(((since_s >= -before_s) & (since_s <= after_s)).any(axis=1))
+
+
+def _let_fall(time_s: Floats, y_px: Floats, radius_px: float) -> NDArray[np.bool_]:
+    """Which frames are soon after a bar was let fall: while it bounces, `(frames,)`."""
+    falls_s = time_s[np.gradient(y_px, time_s) / radius_px > LET_FALL_RADII_S]
+    last = np.searchsorted(falls_s, time_s, side="right") - 1
+    return np.asarray((last >= 0) & (time_s - np.concatenate([falls_s, [np.inf]])[last] <= LET_FALL_S))
+
+
+def _raised(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
+    """Which frames show the bar well above where it was lowest, `(frames,)`."""
+    per_m = float(np.nanmedian(track.radius_px)) / DISC_RADIUS_M * DISC_TO_BODY
+    return np.asarray(np.nanpercentile(track.y_px, 97) - bridged(time_s, track.y_px) > RAISED_M * per_m)
+
+
+def _carried(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
+    """Which frames show a bar that is up, and neither thrown nor falling, `(frames,)`."""
+    y, radius = bridged(time_s, track.y_px), float(np.nanmedian(track.radius_px))
+    falls = np.gradient(y, time_s) / radius > FALLS_RADII_S
+    return _raised(time_s, track) & ~falls & ~_thrown(time_s, y, radius, QUICK_BEFORE_S, QUICK_AFTER_S)
 
 
 def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[int]) -> Iterator[tuple[Frame, Picture | None]]:
@@ -175,25 +201,28 @@ def follow_lifter(
     shown = _frames_to_view(time_s, track, wanted)
     last = int(np.flatnonzero(wanted)[-1])
     follower, views, seen = _Follower(time_s, track, box), list[DiscView](), list[tuple[int, Pose, tuple[Floats, Floats]]]()
-    pictured = (0, 0)
-    for frame, picture in _made_ready(frames, wanted, shown):
-        if frame.index in shown and (view := disc_view(frame.luma(), *follower.disc(frame.index), follower.radius_px)):
-            views.append(view)
-        if picture is None:
-            continue
-        pictured = (picture.shape[1], picture.shape[0])
-        pose = follower.look(frame.index, picture)
-        outline = pose.outline((*follower.disc(frame.index), follower.radius_px))
-        seen.append((frame.index, replace(pose, person=None), outline))
-        if on_progress and len(seen) % 5 == 0:
-            on_progress(min(frame.index / max(last, 1), 1.0))
+    viewed, camera = max(shown, default=0), None
+    with ThreadPoolExecutor(1) as beside:
+        for frame, picture in _made_ready(frames, wanted, shown):
+            if frame.index in shown and (view := disc_view(frame.luma(), *follower.disc(frame.index), follower.radius_px)):
+                views.append(view)
+            if picture is None:
+                continue
+            if camera is None and frame.index >= viewed:
+                # Nothing more will come that tells where the camera stands: that is worked out while the model looks on.
+                camera = beside.submit(_camera, views, track, picture.shape[1], picture.shape[0])
+            pose = follower.look(frame.index, picture)
+            outline = pose.outline((*follower.disc(frame.index), follower.radius_px))
+            seen.append((frame.index, replace(pose, person=None), outline))
+            if on_progress and len(seen) % 5 == 0:
+                on_progress(min(frame.index / max(last, 1), 1.0))
     if not seen:
         return replace(PoseTrack.empty(), box=box)
     return PoseTrack(
         np.array([index for index, _, _ in seen]), np.array([pose.points for _, pose, _ in seen]),
         np.array([pose.score for _, pose, _ in seen]), np.array([pose.heat for _, pose, _ in seen]),
         np.array([outline for _, _, (outline, _) in seen]), np.array([soles for _, _, (_, soles) in seen]),
-        _camera(views, track, *pictured), box,
+        camera.result() if camera else None, box,
     )  # fmt: skip
 
 
@@ -205,13 +234,11 @@ class _Follower:
         self._disc_x, self._disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
         self.radius_px = float(np.nanmedian(track.radius_px))
         self._px_per_m = self.radius_px / DISC_RADIUS_M * DISC_TO_BODY
-        falls = np.gradient(self._disc_y, time_s) / self.radius_px if len(time_s) > 1 else np.zeros(len(time_s))
-        self._quick = _thrown(time_s, self._disc_y, self.radius_px, QUICK_BEFORE_S, QUICK_AFTER_S) | (falls > FALLS_RADII_S)
-        self._lowest_px = float(np.nanpercentile(track.y_px, 97))
+        self._raised, self._carried = _raised(time_s, track), _carried(time_s, track)
         # The last look at the lifter, and when; what is followed after a look at somebody else.
         self._kept: tuple[Pose, int] | None = None
-        # When a bar was carried, and where hips and shoulders were from it then (px).
-        self._carried: deque[tuple[float, Floats]] = deque(maxlen=CARRIED_LOOKS)
+        # When the last looks at a lifter with the bar so were, and where hips and shoulders were from it then (px).
+        self._about_bar: deque[tuple[float, Floats]] = deque(maxlen=CARRIED_LOOKS)
         self._trunks_m: list[float] = []
         self._looks = self._lost = self._in_vain = 0
         # What of the picture the model is not shown; how many looks in a row said that it had better be left so; and how much clearer the
@@ -230,7 +257,7 @@ class _Follower:
         """The lifter in a frame of the clip; with the score of `NOBODY` where it is not the lifter that was seen."""
         known, calm = self._known(at), self._time_s[at] - self._looked_s > 1.5 / LOOKS_HZ
         self._looked_s = self._time_s[at]
-        raised = self._raised(at)
+        raised = bool(self._raised[at])
         # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
         bent_over = not raised and (self._kept is None or float(self._kept[0].points[list(HIPS), 1].mean()) < self._disc_y[at])
@@ -309,15 +336,12 @@ class _Follower:
             return Known(None, since_s, tuple(self._trunks_m))
         return Known(self._kept[0], since_s, tuple(self._trunks_m), self._carries(at))
 
-    def _raised(self, at: int) -> bool:
-        return bool(self._lowest_px - self._disc_y[at] > RAISED_M * self._px_per_m)
-
     def _carries(self, at: int) -> Carried | None:
         """Where hips and shoulders of who carries the bar must be; None while it is not carried."""
-        if self._quick[at] or not self._raised(at) or not self._carried:
+        if not self._carried[at] or not self._about_bar:
             return None
-        when = float(np.median([time_s for time_s, _ in self._carried]))
-        return Carried(self.disc(at) + np.median([off for _, off in self._carried], axis=0), self._time_s[at] - when)
+        when = float(np.median([time_s for time_s, _ in self._about_bar]))
+        return Carried(self.disc(at) + np.median([off for _, off in self._about_bar], axis=0), self._time_s[at] - when)
 
     def _is(self, pose: Pose, known: Known, at: int, drop_m: float = 0.0) -> bool:
         return _is_lifter(pose, known, self._disc_x[at], self._px_per_m, self._box, drop_m)
@@ -346,9 +370,9 @@ class _Follower:
         self._looks += 1
         if believed:
             self._kept, self._lost = (pose, at), 0
-            if self._quick[at] or not self._raised(at):
-                self._carried.clear()
-            self._carried.append((self._time_s[at], np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)]) - self.disc(at)))
+            if not self._carried[at]:
+                self._about_bar.clear()
+            self._about_bar.append((self._time_s[at], np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)]) - self.disc(at)))
             self._trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, self._px_per_m))
             return
         self._lost += 1

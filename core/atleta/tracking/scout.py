@@ -57,6 +57,8 @@ class Scout:
             if rim is None or not _plausible(rim):
                 refused.append(guess)
                 continue
+            if any(_within(rim, one) for one in rims):
+                continue
             rim = _outermost(luma, rim)
             same = next((i for i, other in enumerate(rims) if _same_disc(rim, other)), None)
             if same is None:
@@ -83,8 +85,7 @@ def _plausible(rim: Rim) -> bool:
 
 def _outermost(luma: Luma, rim: Rim) -> Rim:
     """The largest ring about the same centre: discs are painted in rings, and only the outer one has a known size."""
-    best = rim
-    shares = np.geomspace(1.12, 2.6, 14)
+    shares = np.geomspace(2.6, 1.12, 14)
     # Most sizes show too few steps to be a ring at all; telling that takes one look for all of them, a fit one each.
     for share in shares[ring_support(luma, rim, shares, RING_REACH) >= PLAIN_RING]:
         guess = Rim(rim.x_px, rim.y_px, rim.radius_px * share, rim.squeeze)
@@ -92,9 +93,9 @@ def _outermost(luma: Luma, rim: Rim) -> Rim:
         if outer is None or not _plausible(outer) or outer.support < PLAIN_RING:
             continue
         together = np.hypot(outer.x_px - rim.x_px, outer.y_px - rim.y_px) < 0.06 * rim.radius_px
-        if together and outer.radius_px > best.radius_px and abs(outer.squeeze / rim.squeeze - 1) < 0.08:
-            best = outer
-    return best
+        if together and outer.radius_px > rim.radius_px and abs(outer.squeeze / rim.squeeze - 1) < 0.08:
+            return outer
+    return rim
 
 
 def _better(rim: Rim, known: Rim) -> bool:

@@ -38,6 +38,8 @@ GRID_CELLS = 48
 # As many pixels of a cell tell its brightness, each way.
 CELL_SAMPLES = 6
 _FACE_PX = 24
+# A disc's face that looks as it did within this much of brightness on average (of 255) has not moved by a quarter of a pixel.
+UNMOVED = 0.3
 
 
 @dataclass
@@ -50,6 +52,8 @@ class _Live:
     rims: deque[tuple[float, Rim]] = field(default_factory=lambda: deque(maxlen=5))
     missed_since_s: float | None = None
     still_for: int = 0
+    # How a disc that lies still looked when it was last fitted.
+    rested: Luma | None = None
 
     lowest_px: float = -np.inf
     highest_px: float = np.inf
@@ -67,6 +71,13 @@ class _Live:
     def lifted(self) -> bool:
         """In sight, well supported, and already raised or lowered."""
         return self.travelled and self.missed_since_s is None and self.last.support > 0.7
+
+    def unmoved(self, luma: Luma) -> Rim | None:
+        """The rim as it was last fitted, if it looks as it did then."""
+        face = None if self.rested is None else _face(luma, self.last)
+        if face is None or self.rested is None or float(cv2.absdiff(face, self.rested).mean()) > UNMOVED:
+            return None
+        return self.last
 
     def see(self, time_s: float, rim: Rim) -> None:
         self.rims.append((time_s, rim))
@@ -128,7 +139,10 @@ class DiscTracker:
                 return
             before = live.last
             _, time_s, sight = pending[-1]
-            rim = self._fit(live, before, sight.plane(live.plane), max(4.0, 0.06 * before.radius_px))
+            rim = live.unmoved(luma := sight.plane(live.plane))
+            if rim is None:
+                rim = self._fit(live, before, luma, max(4.0, 0.06 * before.radius_px))
+                live.rested = None if rim is None else _face(luma, rim)
             if rim and np.hypot(rim.x_px - before.x_px, rim.y_px - before.y_px) < 0.3:
                 for step in range(1, len(pending) + 1):
                     share = step / len(pending)
@@ -141,7 +155,7 @@ class DiscTracker:
                     _append(live.piece, between)
                 live.rims.append((time_s, rim))
                 return
-            live.still_for = 0
+            live.still_for, live.rested = 0, None
         for _, time_s, sight in pending:
             self._step(live, time_s, sight.plane(live.plane))
 
