@@ -137,6 +137,30 @@ def test_the_lifted_disc_is_followed_from_the_first_frame_and_the_others_are_lef
     assert (track.confidence > 0.6).all()
 
 
+def test_a_disc_that_rests_is_fitted_again_when_it_looks_otherwise(monkeypatch: pytest.MonkeyPatch) -> None:
+    fits = 0
+
+    def counted(*args: Any, **named: Any) -> Rim | None:
+        nonlocal fits
+        fits += 1
+        return fit_rim(*args, **named)
+
+    monkeypatch.setattr("atleta.tracking.tracker.fit_rim", counted)
+    # At rest for a second, and then it creeps to the right by a twentieth of a pixel a frame.
+    x_px = 320 + 0.05 * np.maximum(np.arange(120) - 60, 0)
+    watch, rested = DiscTracker(), 0
+    for index, x in enumerate(x_px):
+        watch.feed(index, index / 60, disc_picture(x, 180, 52, noise=1.0, seed=index))
+        if index == 20:
+            fits = 0
+        elif index == 59:
+            rested = fits
+    followed = max(watch.finish().tracklets, key=lambda one: len(one.x_px))
+    assert rested == 0
+    assert fits > 5
+    assert np.abs(np.array(followed.x_px) - x_px).max() < 0.4
+
+
 def test_a_disc_as_bright_as_what_is_behind_it_is_followed_by_its_colour() -> None:
     heights = rise()
     rng = np.random.default_rng(1)
