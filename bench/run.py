@@ -176,7 +176,7 @@ def main() -> None:
         rows,
     )
 
-    times = sorted(1 / got["realtime"] for got in results.values())
+    times = [1 / got["realtime"] for got in results.values()]
     print(f"Whole analysis, median: {np.median(times):.2f} x the clip. One look of the pose model: {look_cpu_ms(clips[0]):.0f} CPU-ms.\n")
 
     print("Disc centre against truth until the bar is let go: RMS (largest) in px, share of frames seen, CPU-ms a frame\n")

@@ -118,9 +118,8 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     moving = time_s[speed > MOVING_RADII_S]
     if len(moving) == 0:
         return looks
-    after = np.searchsorted(moving, time_s)
-    until_next = np.where(after < len(moving), moving[np.minimum(after, len(moving) - 1)] - time_s, np.inf)
-    since_last = np.where(after > 0, time_s - moving[np.maximum(after - 1, 0)], np.inf)
+    until_next = np.append(moving, np.inf)[np.searchsorted(moving, time_s)] - time_s
+    since_last = _since(time_s, moving)
     near = (until_next <= BEFORE_S) | (since_last <= AFTER_S)
     often_hz = np.where(_carried(time_s, track), CARRIED_LOOKS_HZ, LOOKS_HZ)
     often_hz[np.minimum(until_next, since_last) > CALM_AFTER_S] = CALM_LOOKS_HZ
@@ -135,6 +134,11 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     return looks
 
 
+def _since(time_s: Floats, moments_s: Floats) -> Floats:
+    """How long ago the last of some moments was, `(frames,)` s; infinite before the first."""
+    return np.asarray(time_s - np.append(-np.inf, moments_s)[np.searchsorted(moments_s, time_s, side="right")])
+
+
 def _thrown(time_s: Floats, y_px: Floats, radius_px: float, before_s: float, after_s: float) -> NDArray[np.bool_]:
     """Which frames are about any moment in which a bar that is thrown is quickest, `(frames,)`."""
     rises = -np.gradient(y_px, time_s) / radius_px
@@ -146,15 +150,17 @@ def _thrown(time_s: Floats, y_px: Floats, radius_px: float, before_s: float, aft
 
 def _let_fall(time_s: Floats, y_px: Floats, radius_px: float) -> NDArray[np.bool_]:
     """Which frames are soon after a bar was let fall: while it bounces, `(frames,)`."""
-    falls_s = time_s[np.gradient(y_px, time_s) / radius_px > LET_FALL_RADII_S]
-    last = np.searchsorted(falls_s, time_s, side="right") - 1
-    return np.asarray((last >= 0) & (time_s - np.concatenate([falls_s, [np.inf]])[last] <= LET_FALL_S))
+    return np.asarray(_since(time_s, time_s[np.gradient(y_px, time_s) / radius_px > LET_FALL_RADII_S]) <= LET_FALL_S)
 
 
 def _raised(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     """Which frames show the bar well above where it was lowest, `(frames,)`."""
-    per_m = float(np.nanmedian(track.radius_px)) / DISC_RADIUS_M * DISC_TO_BODY
-    return np.asarray(np.nanpercentile(track.y_px, 97) - bridged(time_s, track.y_px) > RAISED_M * per_m)
+    return np.asarray(np.nanpercentile(track.y_px, 97) - bridged(time_s, track.y_px) > RAISED_M * _px_per_m(track))
+
+
+def _px_per_m(track: DiscTrack) -> float:
+    """How large a metre is at the lifter."""
+    return float(np.nanmedian(track.radius_px)) / DISC_RADIUS_M * DISC_TO_BODY
 
 
 def _carried(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
@@ -233,7 +239,7 @@ class _Follower:
         self._time_s, self._box, self._model = time_s, box, PoseModel()
         self._disc_x, self._disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
         self.radius_px = float(np.nanmedian(track.radius_px))
-        self._px_per_m = self.radius_px / DISC_RADIUS_M * DISC_TO_BODY
+        self._px_per_m = _px_per_m(track)
         self._raised, self._carried = _raised(time_s, track), _carried(time_s, track)
         # The last look at the lifter, and when; what is followed after a look at somebody else.
         self._kept: tuple[Pose, int] | None = None
@@ -260,7 +266,7 @@ class _Follower:
         raised = bool(self._raised[at])
         # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
         about_bar = _starts(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
-        bent_over = not raised and (self._kept is None or float(self._kept[0].points[list(HIPS), 1].mean()) < self._disc_y[at])
+        bent_over = not raised and (self._kept is None or _middle(self._kept[0], HIPS)[1] < self._disc_y[at])
         still_hidden = bent_over and self._kept is not None and self._lost > 0
         self._without = (*self.disc(at), self.radius_px) if raised and self._without else None
         pose = self._look(picture, about_bar) if still_hidden else self._followed(at, picture)
@@ -289,7 +295,7 @@ class _Follower:
 
     def _headed_by_disc(self, pose: Pose, at: int) -> bool:
         """Whether the head seems to be where the disc is: behind it, or it is the disc."""
-        return bool(np.hypot(*(pose.points[list(EARS)].mean(0) - self.disc(at))) < self.radius_px)
+        return bool(np.hypot(*(_middle(pose, EARS) - self.disc(at))) < self.radius_px)
 
     def _shown_otherwise(self, pose: Pose, known: Known, at: int, picture: Picture) -> Pose | None:
         """Who is seen without the disc, if clearer so this time and the last, or with it again, if clearer so; from then on the model is
@@ -372,7 +378,7 @@ class _Follower:
             self._kept, self._lost = (pose, at), 0
             if not self._carried[at]:
                 self._about_bar.clear()
-            self._about_bar.append((self._time_s[at], np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)]) - self.disc(at)))
+            self._about_bar.append((self._time_s[at], _hips_and_shoulders(pose) - self.disc(at)))
             self._trunks_m.append(_apart_m(pose, SHOULDERS, pose, HIPS, self._px_per_m))
             return
         self._lost += 1
@@ -400,7 +406,7 @@ def _there(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> bool:
     trunk_m, neck_m = _apart_m(pose, SHOULDERS, pose, HIPS, px_per_m), _apart_m(pose, EARS, pose, SHOULDERS, px_per_m)
     if not TRUNK_M[0] < trunk_m < TRUNK_M[1] or (neck_m < NECK_M and trunk_m < PLAIN_TRUNK_M):
         return False
-    hips = float(pose.points[list(HIPS), 0].mean())
+    hips = float(_middle(pose, HIPS)[0])
     if box is None:
         return abs(hips - x_px) < AT_THE_BAR_M * px_per_m
     beside = BESIDE_BOX * (box.right - box.left)
@@ -415,6 +421,11 @@ def _apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...]
 def _middle(pose: Pose, part: tuple[int, ...]) -> Floats:
     """Where a part of a body is, both sides together, `(2,)` px."""
     return np.asarray(pose.points[list(part)].mean(0))
+
+
+def _hips_and_shoulders(pose: Pose) -> Floats:
+    """`(2, 2)` px."""
+    return np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)])
 
 
 def clearness(pose: Pose) -> float:
@@ -443,7 +454,8 @@ class Carried:
     since_s: float
 
     def near(self, pose: Pose, px_per_m: float, drop_m: float) -> bool:
-        off_m = abs(np.array([_middle(pose, HIPS), _middle(pose, SHOULDERS)]) - self.places) / px_per_m - [0.0, drop_m]
+        """Whether hips and shoulders are about there; `drop_m` further up or down."""
+        off_m = abs(_hips_and_shoulders(pose) - self.places) / px_per_m - [0.0, drop_m]
         return bool((off_m < np.array(CARRIED_M) + CARRIED_M_S * self.since_s).all())
 
 

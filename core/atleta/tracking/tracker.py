@@ -38,8 +38,9 @@ GRID_CELLS = 48
 # As many pixels of a cell tell its brightness, each way.
 CELL_SAMPLES = 6
 _FACE_PX = 24
-# A disc's face that looks as it did within this much of brightness on average (of 255) has not moved by a quarter of a pixel.
-UNMOVED = 0.3
+# A disc whose face looks as it did within this share of its own contrast, on average, has moved by 0.1 px at most (if its radius is 40
+# px) to 0.3 (100).
+UNMOVED = 0.005
 
 
 @dataclass
@@ -75,7 +76,7 @@ class _Live:
     def unmoved(self, luma: Luma) -> Rim | None:
         """The rim as it was last fitted, if it looks as it did then."""
         face = None if self.rested is None else _face(luma, self.last)
-        if face is None or self.rested is None or float(cv2.absdiff(face, self.rested).mean()) > UNMOVED:
+        if face is None or self.rested is None or float(cv2.absdiff(face, self.rested).mean()) > UNMOVED * float(self.rested.std()):
             return None
         return self.last
 
