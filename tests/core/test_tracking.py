@@ -81,7 +81,7 @@ def test_no_rim_is_found_where_there_is_none() -> None:
     noise = np.clip(np.random.default_rng(0).normal(120, 4, (360, 640)), 0, 255).astype(np.uint8)
     found = fit_rim(noise, Rim(320, 180, 50), search_px=10)
     assert found is None or found.support < 0.42
-    assert Scout().look(empty) == []
+    assert Scout().look(Sight(empty)) == []
 
 
 def test_the_outer_ring_of_a_painted_disc_is_the_rim() -> None:
@@ -91,8 +91,31 @@ def test_the_outer_ring_of_a_painted_disc_is_the_rim() -> None:
     rows, columns = np.mgrid[0:360, 0:640]
     distance = np.hypot(columns - 320, rows - 180)
     picture = np.where(distance < 32, hub, np.where(distance < 57, inner, picture)).astype(np.uint8)
-    best = Scout().look(picture)[0]
+    best, _ = Scout().look(Sight(picture))[0]
     assert best.radius_px == pytest.approx(70, abs=0.5)
+
+
+@pytest.mark.parametrize(("off_px", "grown"), [(1.7, True), (8.0, False)])
+def test_a_hub_that_stands_out_belongs_to_its_disc_and_one_beside_its_middle_does_not(off_px: float, grown: bool) -> None:
+    picture = disc_picture(320, 180, 67)
+    hub = disc_picture(320 + off_px, 180, 24, dark=120, light=40)
+    rows, columns = np.mgrid[0:360, 0:640]
+    picture = np.where(np.hypot(columns - 320, rows - 180) < 50, hub, picture).astype(np.uint8)
+    outer = scout._outermost(picture, Rim(320 + off_px, 180, 24, support=0.9))
+    assert outer.radius_px == pytest.approx(67 if grown else 24, abs=0.5)
+
+
+def test_one_look_finds_discs_told_by_brightness_and_discs_told_by_colour() -> None:
+    luma = disc_picture(160.2, 180, 40)
+    # Half-size planes that know of a disc on the right alone, and it is as bright as the floor.
+    u = disc_picture(235.2, 90, 25, size=(180, 320), dark=190, light=128)
+    v = disc_picture(235.2, 90, 25, size=(180, 320), dark=90, light=128)
+    found = sorted(Scout().look(Sight(luma, lambda: (u, v))), key=lambda one: one[0].x_px)
+    assert [plane for _, plane in found] == ["luma", "muted"]
+    assert [(rim.x_px, rim.radius_px) for rim, _ in found] == [
+        pytest.approx((160.2, 40), abs=0.3),
+        pytest.approx((2 * 235.2 + 0.5, 50), abs=0.6),
+    ]
 
 
 def test_what_was_no_disc_is_not_fitted_again_until_something_changes_there(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -109,16 +132,16 @@ def test_what_was_no_disc_is_not_fitted_again_until_something_changes_there(monk
 
     monkeypatch.setattr(scout, "fit_rim", counted)
     watch = Scout()
-    assert watch.look(clutter) == []
+    assert watch.look(Sight(clutter)) == []
     assert fits
     fits.clear()
-    assert watch.look(clutter) == []
+    assert watch.look(Sight(clutter)) == []
     assert fits == []
     # A disc is rolled in where there was none.
     rolled_in = clutter.copy()
     disc = disc_picture(470, 200, 60)
     rolled_in[130:270, 400:540] = disc[130:270, 400:540]
-    (found,) = watch.look(rolled_in)
+    ((found, _),) = watch.look(Sight(rolled_in))
     assert (found.x_px, found.y_px, found.radius_px) == pytest.approx((470, 200, 60), abs=0.5)
 
 
@@ -188,7 +211,7 @@ def test_a_disc_that_was_told_by_its_colour_is_found_again_by_its_brightness(mon
     (live,) = tracker._live
     live.plane, live.missed_since_s = "muted", 39 / 60
     turned_up = replace(live.last, x_px=live.last.x_px + 20)
-    monkeypatch.setattr(tracker, "_found", lambda *_: [(turned_up, "luma")])
+    monkeypatch.setattr(tracker._watch, "look", lambda *_: [(turned_up, "luma")])
     tracker._scout(39, 39 / 60, Sight(pictures[-1]))
     assert tracker._live == [live]
     assert (live.plane, live.missed_since_s, live.last) == ("luma", None, turned_up)

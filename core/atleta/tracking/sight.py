@@ -35,14 +35,27 @@ class Sight:
         return self.luma if name == "luma" or self._chroma is None else self._muted
 
     @property
-    def coloured(self) -> bool:
-        return self._chroma is not None
+    def planes(self) -> tuple[Plane, ...]:
+        """The planes there are to look at, brightness first."""
+        return ("luma", "muted") if self._chroma is not None else ("luma",)
+
+    def shrunk(self, share: float) -> tuple[Luma, ...]:
+        """Each of `planes` at this share of its size."""
+        height, width = (round(share * side) for side in self.luma.shape)
+        small = np.asarray(cv2.resize(self.luma, (width, height), interpolation=cv2.INTER_AREA) if share < 1 else self.luma.copy())
+        return (small,) if self._chroma is None else (small, _muted(small, self._chroma()))
 
     @cached_property
     def _muted(self) -> Luma:
         assert self._chroma is not None
-        u, v = (part.astype(np.float32) - 128 for part in self._chroma())
-        strength = cv2.convertScaleAbs(cv2.magnitude(u, v))
-        height, width = self.luma.shape
-        spread = cv2.resize(strength, (width, height), interpolation=cv2.INTER_LINEAR)
-        return np.asarray(cv2.addWeighted(self.luma, 1.0, spread, -MUTING, 0.0), np.uint8)
+        return _muted(self.luma, self._chroma())
+
+
+def _muted(luma: Luma, chroma: tuple[Luma, Luma]) -> Luma:
+    """Brightness lowered by how coloured a place is."""
+    u, v = (part.astype(np.float32) - 128 for part in chroma)
+    strength = cv2.convertScaleAbs(cv2.magnitude(u, v))
+    height, width = luma.shape
+    smaller = width < strength.shape[1]
+    spread = cv2.resize(strength, (width, height), interpolation=cv2.INTER_AREA if smaller else cv2.INTER_LINEAR)
+    return np.asarray(cv2.addWeighted(luma, 1.0, spread, -MUTING, 0.0), np.uint8)

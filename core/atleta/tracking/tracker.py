@@ -8,7 +8,7 @@ A disc that lies still is only checked every few frames, and the frames between 
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from statistics import median
 from typing import Any
@@ -30,7 +30,6 @@ MIN_SUPPORT = 0.42
 # A rim seen on fewer rays than this is looked for once more close to where it was expected (px).
 PLAIN_SUPPORT, CLOSE_PX = 0.8, 4.0
 MUCH_LARGER, SAME_SIZE = 1.15, 0.06
-PLAINER = 0.05
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
 FASTEST_M_S = 7.0
 # The grid on which change in the picture is noted: fine enough to tell in front of the bar from behind it.
@@ -97,7 +96,7 @@ class DiscTracker:
         self._motion: list[Luma] = []
         self._thumb: Luma | None = None
         self._next_scout_s, self._scouted_s = 0.0, -np.inf
-        self._scouts: dict[Plane, Scout] = {"luma": Scout(), "muted": Scout()}
+        self._watch = Scout()
         self._size = (0, 0)
 
     def feed(self, index: int, time_s: float, luma: Luma, chroma: Callable[[], tuple[Luma, Luma]] | None = None) -> None:
@@ -243,7 +242,7 @@ class DiscTracker:
     # -- finding --------------------------------------------------------------------------------------------------
 
     def _scout(self, index: int, time_s: float, sight: Sight) -> None:
-        for rim, plane in self._found(sight, [live.last for live in self._live if live.missed_since_s is None]):
+        for rim, plane in self._watch.look(sight, [(live.last, live.plane) for live in self._live if live.missed_since_s is None]):
             known = next((live for live in self._live if _same(rim, live.last)), None)
             if known is not None:
                 if known.missed_since_s is not None and abs(rim.radius_px / known.last.radius_px - 1) < SAME_SIZE:
@@ -258,17 +257,6 @@ class DiscTracker:
             live.see(time_s, rim)
             self._live.append(live)
             self._look_back(live, rim)
-
-    def _found(self, sight: Sight, known: Sequence[Rim]) -> list[tuple[Rim, Plane]]:
-        """Discs by brightness and by muted brightness, each in the plane that shows more of its rim."""
-        found: list[tuple[Rim, Plane]] = [(rim, "luma") for rim in self._scouts["luma"].look(sight.luma, known)]
-        for rim in self._scouts["muted"].look(sight.plane("muted"), known) if sight.coloured else []:
-            twin = next((i for i, (other, _) in enumerate(found) if _same(rim, other) or _same(other, rim)), None)
-            if twin is None:
-                found.append((rim, "muted"))
-            elif rim.support > found[twin][0].support + PLAINER:
-                found[twin] = (rim, "muted")
-        return found
 
     def _found_again(self, live: _Live, rim: Rim) -> None:
         """Go on with a disc that was lost from where it turned up; what was missed is filled in as far back as it can be followed."""
