@@ -189,10 +189,11 @@ def _rim_steps(luma: Luma, guess: Rim, reach: float) -> tuple[Floats, Floats, Fl
     radius = expected[:, None] + along[None, :]
     map_x = (guess.x_px + radius * _COS[:, None] - x0).astype(np.float32)
     map_y = (guess.y_px + radius * _SIN[:, None] - y0).astype(np.float32)
-    inside = (map_x > 0) & (map_x < x1 - x0 - 1) & (map_y > 0) & (map_y < y1 - y0 - 1)
     light = cv2.remap(crop, map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     slope = (light[:, 2:] - light[:, :-2]) / 2
-    slope[~(inside[:, 2:] & inside[:, :-2])] = 0
+    if (x0, y0, x1, y1) != (left, top, right, bottom):
+        inside = (map_x > 0) & (map_x < x1 - x0 - 1) & (map_y > 0) & (map_y < y1 - y0 - 1)
+        slope[~(inside[:, 2:] & inside[:, :-2])] = 0
     middle = along[1:-1]
     # Nearer to the guess counts for more, so that rings inside the disc and things behind it lose against an equal rim.
     worth = np.abs(slope) * np.exp(-0.5 * (middle / (0.6 * reach + 1)) ** 2)
