@@ -26,11 +26,13 @@ from atleta.tracking import (
     follow_lifter,
     scout,
 )
-from atleta.tracking.people import Disc, settled, worth_looking
+from atleta.tracking.people import Disc
 from atleta.tracking.pose import INPUT, Pose, Square, _heat_at, _refined, _take_away
 from atleta.tracking.rim import UNSEEN
+from atleta.tracking.schedule import worth_looking
 from atleta.tracking.scout import Scout
 from atleta.tracking.sight import Sight
+from atleta.tracking.squares import settled
 
 from .world import DEMO, disc_picture
 

@@ -15,9 +15,11 @@ from numpy.typing import NDArray
 
 from ..footage import Frame
 from .front_track import HANDS, FrontTrack
-from .people import HIPS, SHOULDERS, SURE, about_box, clearness, settled
+from .lifter import HIPS, SHOULDERS, clearness
+from .people import SURE
 from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import Box
+from .squares import about_box, settled
 
 Floats = NDArray[np.float64]
 

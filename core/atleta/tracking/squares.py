@@ -1,0 +1,74 @@
+"""Where the model looks: squares about a bar, about a box that the coach drew, about who was seen last."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from .lifter import HEELS, clearness, is_at_bar
+from .pose import MARGIN, Picture, Pose, Square
+from .pose_track import Box
+from .schedule import DISC_TO_BODY
+
+# Where a body may be about a bar: middle of the square above the disc (m), and its side.
+FIRST_SQUARES_M = (0.45, 0.1, -0.35, -0.9)
+FIRST_SIDES_M = (1.65, 2.3)
+# Who is not clear under a raised bar is looked for between feet and bar, in a square so much larger than that, or at least so large (m).
+UNDER_BAR, UNDER_BAR_M = 1.5, 1.6
+# A first look so clear (clearness times score) needs no other beside it, nor does one as clear at who is under a raised disc; a bent
+# lifter about a low bar is never as clear, and is not looked for below it.
+PLAINLY, FAIRLY = 0.6, 0.3
+# How the square is moved from look to look: shares of its side.
+SHIFTS = ((0.05, 0.05, 1.0), (-0.05, 0.05, 1.12), (-0.05, -0.05, 0.94), (0.05, -0.05, 1.06))
+
+
+def starts_about(x_px: float, y_px: float, px_per_m: float, box: Box | None, sides_m: tuple[float, ...]) -> list[Square]:
+    """Where to look for a body about a bar, or the box that the coach drew."""
+    if box is not None:
+        return [about_box(box)]
+    return [Square(x_px, y_px - above * px_per_m, side * px_per_m / DISC_TO_BODY) for above in FIRST_SQUARES_M for side in sides_m]
+
+
+def about_box(box: Box) -> Square:
+    """The square about what the coach drew a box about."""
+    side = MARGIN * max(box.right - box.left, box.bottom - box.top)
+    return Square((box.left + box.right) / 2, (box.top + box.bottom) / 2, side)
+
+
+def under_bar(last: Pose, x_px: float, y_px: float, px_per_m: float) -> Square:
+    """The square about who is between the feet, as they were last seen, and a raised bar."""
+    floor_px = float(last.points[list(HEELS), 1].max())
+    return Square(x_px, (floor_px + y_px) / 2, max(UNDER_BAR * (floor_px - y_px), UNDER_BAR_M * px_per_m / DISC_TO_BODY))
+
+
+def shifted(square: Square, turn: int) -> Square:
+    """A square moved about a little, another way at each turn."""
+    across, down, larger = SHIFTS[turn % len(SHIFTS)]
+    side = square.side_px
+    return replace(square, x_px=square.x_px + across * side, y_px=square.y_px + down * side, side_px=larger * side)
+
+
+def settled(
+    look: Callable[[Picture, Square], Pose], picture: Picture, starts: list[Square], looks: int, least: float = 0.0
+) -> Iterator[Pose]:
+    """A look at each square, settled by following itself as long as what it shows is as clear as `least`."""
+    for square in starts:
+        for _ in range(looks):
+            pose = look(picture, square)
+            square = pose.follow
+            if clearness(pose) < least:
+                break
+        yield pose
+
+
+def clearest_at_bar(looks: Iterator[Pose], x_px: float, px_per_m: float, box: Box | None, likely: int) -> Pose:
+    """The clearest look at a body where the lifter's may be; the first that is clear enough, or of those that are `likely`."""
+    best: tuple[float, Pose] | None = None
+    for looked, pose in enumerate(looks, 1):
+        worth = pose.score * clearness(pose) * is_at_bar(pose, x_px, px_per_m, box)
+        if best is None or worth > best[0]:
+            best = worth, pose
+        if best[0] > (FAIRLY if looked == likely else PLAINLY):
+            break
+    assert best is not None
+    return best[1]
