@@ -4,14 +4,15 @@ from django.contrib.auth import authenticate, login, logout
 from django.db.models import QuerySet
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
-from drf_spectacular.utils import extend_schema
-from rest_framework import generics, permissions, status, viewsets
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import generics, mixins, permissions, status, viewsets
+from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 from rest_framework.views import APIView
 
-from .models import Athlete, GymRack, Looks
+from .models import Athlete, Best, GymRack, Looks
 from .serializers import AthleteSerializer, LooksSerializer, RackSerializer, SessionSerializer, SignInSerializer
 
 
@@ -55,15 +56,26 @@ def _session(request: Request) -> dict[str, object]:
     return {"signed_in": user.is_authenticated, "name": user.get_full_name() or user.get_username() if user.is_authenticated else ""}
 
 
-class AthleteViewSet(viewsets.ModelViewSet):
+class AthleteViewSet(
+    mixins.ListModelMixin, mixins.CreateModelMixin, mixins.RetrieveModelMixin, mixins.UpdateModelMixin, viewsets.GenericViewSet
+):
     """The coach's own athletes."""
 
     serializer_class = AthleteSerializer
-    http_method_names = ["get", "post", "patch"]
+    http_method_names = ["get", "post", "patch", "delete"]
     queryset = Athlete.objects.none()
 
     def get_queryset(self) -> QuerySet[Athlete]:
         return Athlete.objects.filter(coach=self.request.user).prefetch_related("bests")
+
+    @extend_schema(
+        request=None, responses={204: None}, parameters=[OpenApiParameter("lift", str, "path", enum=[lift for lift, _ in Best.LIFTS])]
+    )
+    @action(detail=True, methods=["delete"], url_path=r"bests/(?P<lift>[a-z_]+)")
+    def bests(self, request: Request, lift: str, pk: str | None = None) -> Response:
+        """Take a best back that was entered by mistake."""
+        self.get_object().bests.filter(lift=lift).delete()
+        return Response(status=status.HTTP_204_NO_CONTENT)
 
 
 class LooksView(generics.RetrieveUpdateAPIView):

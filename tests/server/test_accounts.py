@@ -81,6 +81,15 @@ def test_athletes_keep_their_bests_and_refuse_nonsense_in_words(api: APIClient, 
     assert "already have an athlete called Ida Fenn" in str(twice.json())
 
 
+def test_a_best_entered_by_mistake_is_taken_back_by_the_athletes_own_coach_alone(api: APIClient, athlete: Athlete, stranger: User) -> None:
+    assert signed_in(stranger).delete(f"/api/athletes/{athlete.pk}/bests/snatch").status_code == 404
+    assert athlete.bests.count() == 1
+    assert api.delete(f"/api/athletes/{athlete.pk}/bests/snatch").status_code == 204
+    assert api.get(f"/api/athletes/{athlete.pk}").json()["bests"] == []
+    # An athlete is not deleted along with it, nor by itself.
+    assert api.delete(f"/api/athletes/{athlete.pk}").status_code == 405
+
+
 def test_the_rack_is_the_coachs_own_and_refuses_impossible_discs(api: APIClient, stranger: User) -> None:
     rack = api.get("/api/rack").json()
     rack["pairs"] = {"20": 1, "0.5": 2}

@@ -40,6 +40,23 @@ export interface paths {
         patch: operations["athletes_partial_update"];
         trace?: never;
     };
+    "/api/athletes/{id}/bests/{lift}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take a best back that was entered by mistake. */
+        delete: operations["athletes_bests_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/link": {
         parameters: {
             query?: never;
@@ -2677,6 +2694,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Athlete"];
                 };
+            };
+        };
+    };
+    athletes_bests_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this athlete. */
+                id: number;
+                lift: "back_squat" | "clean" | "clean_and_press" | "front_squat" | "jerk" | "snatch";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

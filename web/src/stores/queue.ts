@@ -62,15 +62,19 @@ export const useQueue = defineStore('queue', () => {
     })
   }
 
-  async function retry(id: string) {
-    await ask(api.POST('/api/clips/{id}/retry', { params: { path: { id } } }))
+  /** Ask for something to be done with a clip, and say so when it is refused: whoever clicked waits for an answer. */
+  async function change(what: Promise<unknown>) {
+    let refused = ''
+    try {
+      await what
+    } catch (error) {
+      refused = (error as Error).message
+    }
     await refresh()
+    if (refused) trouble.value = refused
   }
-
-  async function stop(id: string) {
-    await ask(api.POST('/api/clips/{id}/stop', { params: { path: { id } } }))
-    await refresh()
-  }
+  const retry = (id: string) => change(ask(api.POST('/api/clips/{id}/retry', { params: { path: { id } } })))
+  const stop = (id: string) => change(ask(api.POST('/api/clips/{id}/stop', { params: { path: { id } } })))
 
   return { clips, athletes, loaded, trouble, busy, refresh, send, retry, stop }
 })

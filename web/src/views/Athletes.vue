@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, reactive, ref } from 'vue'
+import { computed, onMounted, reactive, ref } from 'vue'
 import { api, ask, type Athlete, type Schemas } from '@/api/client'
 import { title } from '@/format/quantity'
 
@@ -15,18 +15,38 @@ const pairs = ref<{ weight: number; count: number }[]>([])
 const trouble = ref('')
 const saved = ref('')
 const loaded = ref(false)
-const form = reactive({
-  id: 0,
-  name: '',
-  stature: '',
-  pain: 0,
-  contact_bruise: false,
-  clearance: '',
-  training_days: [0, 2, 4] as number[],
-  most_sets: '',
-  notes: '',
-  bests: {} as Record<string, string>,
+interface Form {
+  id: number
+  name: string
+  stature: string
+  pain: number
+  contact_bruise: boolean
+  clearance: string
+  training_days: number[]
+  most_sets: string
+  notes: string
+  bests: Record<string, string>
+}
+const formOf = (athlete: Athlete | null): Form => ({
+  id: athlete?.id ?? 0,
+  name: athlete?.name ?? '',
+  stature: athlete?.stature_m ? String(Math.round(athlete.stature_m * 100)) : '',
+  pain: athlete?.pain ?? 0,
+  contact_bruise: athlete?.contact_bruise ?? false,
+  clearance: athlete?.clearance ?? '',
+  training_days: [...(athlete?.training_days ?? [0, 2, 4])],
+  most_sets: athlete?.most_sets ? String(athlete.most_sets) : '',
+  notes: athlete?.notes ?? '',
+  bests: Object.fromEntries((athlete?.bests ?? []).map((best) => [best.lift, String(best.kilos)])),
 })
+/** What is entered of each athlete, the new one as 0, until it is saved or left: looking at another loses none of it. */
+const forms = reactive(new Map([[0, formOf(null)]]))
+const open = ref(0)
+const form = computed(() => forms.get(open.value)!)
+const unsaved = (athlete: Athlete | null) => {
+  const entered = forms.get(athlete?.id ?? 0)
+  return !!entered && JSON.stringify(entered) !== JSON.stringify(formOf(athlete))
+}
 
 async function guarded(work: () => Promise<void>, done = '') {
   try {
@@ -38,68 +58,73 @@ async function guarded(work: () => Promise<void>, done = '') {
     saved.value = ''
   }
 }
-async function refresh() {
+async function freshAthletes() {
   athletes.value = await ask(api.GET('/api/athletes'))
+}
+async function freshRack() {
   rack.value = await ask(api.GET('/api/rack'))
   pairs.value = Object.entries(rack.value.pairs)
     .map(([weight, count]) => ({ weight: Number(weight), count: Number(count) }))
     .sort((a, b) => b.weight - a.weight)
-  loaded.value = true
 }
-onMounted(() => guarded(refresh))
+onMounted(() =>
+  guarded(async () => {
+    await Promise.all([freshAthletes(), freshRack()])
+    loaded.value = true
+  }),
+)
 
-function edit(athlete: Athlete | null) {
-  Object.assign(form, {
-    id: athlete?.id ?? 0,
-    name: athlete?.name ?? '',
-    stature: athlete?.stature_m ? String(Math.round(athlete.stature_m * 100)) : '',
-    pain: athlete?.pain ?? 0,
-    contact_bruise: athlete?.contact_bruise ?? false,
-    clearance: athlete?.clearance ?? '',
-    training_days: [...(athlete?.training_days ?? [0, 2, 4])],
-    most_sets: athlete?.most_sets ? String(athlete.most_sets) : '',
-    notes: athlete?.notes ?? '',
-    bests: Object.fromEntries((athlete?.bests ?? []).map((best) => [best.lift, String(best.kilos)])),
-  })
+function edit(athlete: Athlete) {
+  if (!forms.has(athlete.id)) forms.set(athlete.id, formOf(athlete))
+  open.value = athlete.id
 }
+function leave() {
+  const { id } = form.value
+  open.value = 0
+  if (id) forms.delete(id)
+  else forms.set(0, formOf(null))
+}
+const figure = (written: string) => Number(written.replace(',', '.'))
 
 const keep = () =>
   guarded(async () => {
-    const today = new Date().toISOString().slice(0, 10)
+    const told = form.value
+    const today = new Date().toLocaleDateString('en-CA')
     const before = new Map(
-      athletes.value.find((a) => a.id === form.id)?.bests?.map((best) => [best.lift as string, best]) ?? [],
+      athletes.value.find((a) => a.id === told.id)?.bests?.map((best) => [best.lift as string, best]) ?? [],
     )
-    const bests = LIFTS.filter((lift) => form.bests[lift]).map((lift) => {
-      const kilos = Number(String(form.bests[lift]).replace(',', '.'))
+    const bests = LIFTS.filter((lift) => told.bests[lift]).map((lift) => {
+      const kilos = figure(told.bests[lift]!)
       const old = before.get(lift)
       return { lift, kilos, on: old && old.kilos === kilos ? old.on : today }
     })
     const body = {
-      name: form.name.trim(),
-      stature_m: form.stature ? Number(String(form.stature).replace(',', '.')) / 100 : null,
-      pain: Number(form.pain),
-      contact_bruise: form.contact_bruise,
-      clearance: form.clearance.trim(),
-      training_days: form.training_days,
-      most_sets: form.most_sets ? Number(form.most_sets) : null,
-      notes: form.notes,
+      name: told.name.trim(),
+      stature_m: told.stature ? figure(told.stature) / 100 : null,
+      pain: Number(told.pain),
+      contact_bruise: told.contact_bruise,
+      clearance: told.clearance.trim(),
+      training_days: told.training_days,
+      most_sets: told.most_sets ? Number(told.most_sets) : null,
+      notes: told.notes,
       bests,
     } as Athlete
-    if (form.id)
-      await ask(api.PATCH('/api/athletes/{id}', { params: { path: { id: String(form.id) as never } }, body }))
-    else await ask(api.POST('/api/athletes', { body }))
-    await refresh()
-    edit(null)
+    if (told.id) {
+      await ask(api.PATCH('/api/athletes/{id}', { params: { path: { id: told.id } }, body }))
+      for (const lift of LIFTS.filter((lift) => before.has(lift) && !told.bests[lift]))
+        await ask(api.DELETE('/api/athletes/{id}/bests/{lift}', { params: { path: { id: told.id, lift } } }))
+    } else await ask(api.POST('/api/athletes', { body }))
+    await freshAthletes()
+    leave()
   }, 'Saved.')
 
 const keepRack = () =>
   guarded(async () => {
-    const body = {
-      ...rack.value!,
-      pairs: Object.fromEntries(pairs.value.filter((p) => p.weight > 0).map((p) => [String(p.weight), p.count])),
-    }
-    await ask(api.PUT('/api/rack', { body }))
-    await refresh()
+    const held: Record<string, number> = {}
+    for (const { weight, count } of pairs.value)
+      if (weight > 0) held[String(weight)] = (held[String(weight)] ?? 0) + count
+    await ask(api.PUT('/api/rack', { body: { ...rack.value!, pairs: held } }))
+    await freshRack()
   }, 'The discs are saved.')
 
 const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.lift === lift)
@@ -124,7 +149,7 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
           <tbody>
             <tr v-for="athlete in athletes" :key="athlete.id">
               <td>
-                <b>{{ athlete.name }}</b>
+                <b>{{ athlete.name }}</b> <span v-if="unsaved(athlete)" class="quiet">not saved yet</span>
                 <div v-if="(athlete.pain ?? 0) >= 4" class="flag">
                   <span class="sign fault" /> pain {{ athlete.pain }} of 10: no drills
                 </div>
@@ -244,8 +269,11 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
         <label>Notes <textarea v-model="form.notes" class="form-control form-control-sm" rows="2" /></label>
         <div class="act">
           <button class="btn btn-sm btn-primary">Save</button>
-          <button v-if="form.id" type="button" class="btn btn-sm btn-outline-secondary" @click="edit(null)">
-            Leave
+          <button v-if="form.id || unsaved(null)" type="button" class="btn btn-sm btn-outline-secondary" @click="leave">
+            {{ form.id ? 'Leave it as it was' : 'Clear' }}
+          </button>
+          <button v-if="form.id && unsaved(null)" type="button" class="btn btn-sm btn-link" @click="open = 0">
+            To the new athlete
           </button>
         </div>
       </form>

@@ -2,22 +2,10 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Clip } from '@/api/client'
+import { answers, asked, forget } from '@/testing/server'
 import Beside from './Beside.vue'
 
-const answers = vi.hoisted(() => new Map<string, unknown>())
-const asked = vi.hoisted(() => [] as string[])
-vi.mock('@/api/client', () => ({
-  api: {
-    GET: (path: string, options?: { params?: { path?: Record<string, unknown> } }) =>
-      path.replace(/\{(\w+)\}/g, (_, name) => String(options?.params?.path?.[name])),
-  },
-  ask: async (path: string) => {
-    asked.push(path)
-    const answer = answers.get(path)
-    if (answer === undefined) throw new Error(`There is nothing at ${path}.`)
-    return answer
-  },
-}))
+vi.mock('@/api/client', async () => (await import('@/testing/server')).client)
 
 const lift = (kind: string, contact: number, apex: number) => ({
   kind,
@@ -73,8 +61,7 @@ async function shown(other: string) {
 
 describe('lifts side by side', () => {
   beforeEach(() => {
-    asked.length = 0
-    answers.clear()
+    forget()
     answers.set('/api/clips', [
       clip('one'),
       clip('two', { load: 76 }),
@@ -107,7 +94,7 @@ describe('lifts side by side', () => {
     expect(page.find('.note').text()).toBe('stature and limbs as fitted here')
     await page.find('[aria-label="Lift of this clip"]').setValue('1')
     await flushPromises()
-    expect(asked.filter((path) => path.includes('reference'))).toEqual([
+    expect(asked.map(({ path }) => path).filter((path) => path.includes('reference'))).toEqual([
       '/api/clips/one/reference/0',
       '/api/clips/one/reference/1',
     ])
@@ -125,7 +112,7 @@ describe('lifts side by side', () => {
   it('say that the made-up lifter does not do a lift, and leave the choice of another', async () => {
     answers.delete('/api/clips/one/reference/0')
     const { page } = await shown('reference')
-    expect(page.find('[role=alert]').text()).toContain('There is nothing at /api/clips/one/reference/0.')
+    expect(page.find('[role=alert]').text()).toContain('Nothing answers GET /api/clips/one/reference/0.')
     expect(page.find('.side-1 .empty').text()).toBe('This cannot be shown. Choose another above.')
     await page.find('[aria-label="Lift of this clip"]').setValue('1')
     await flushPromises()
@@ -135,7 +122,7 @@ describe('lifts side by side', () => {
   it('say what is wrong with a way back', async () => {
     answers.delete('/api/clips/two/bench')
     const { page } = await shown('two')
-    expect(page.find('[role=alert]').text()).toContain('There is nothing at /api/clips/two/bench.')
+    expect(page.find('[role=alert]').text()).toContain('Nothing answers GET /api/clips/two/bench.')
     expect(page.find('[role=alert] a').attributes('href')).toBe('/')
   })
 })

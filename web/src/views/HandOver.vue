@@ -57,7 +57,9 @@ async function refresh() {
   ])
   athlete.value = clip.athlete
   review.value = fresh
-  offers.value = offered.offers
+  // What is entered of an offer stays while another is set.
+  const entered = new Map(offers.value.map((offer) => [offer.exercise, offer]))
+  offers.value = offered.offers.map((offer) => entered.get(offer.exercise) ?? offer)
   caution.value = offered.caution
   assigned.value = tasks
 }

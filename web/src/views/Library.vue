@@ -13,6 +13,8 @@ const part = ref<'exercises' | 'ladders'>('exercises')
 const trouble = ref('')
 /** What of an exercise is changed by hand. */
 interface Draft {
+  /** Made like the exercise that is chosen, not that one changed. */
+  fresh: boolean
   name: string
   how: string
   cue: string
@@ -28,8 +30,9 @@ interface Draft {
   contact: boolean
   low_back: boolean
 }
-const draft = ref<Draft | null>(null)
-const draftId = ref('')
+/** What is being changed, or made like another, until it is kept or left: looking at another exercise loses none of it. */
+const drafts = reactive(new Map<string, Draft>())
+const draft = computed(() => drafts.get(chosen.value) ?? null)
 
 const KINDS = ['technique_drill', 'pull_variation', 'strength', 'mobility', 'teaching_step']
 const rows = computed(() => found(library.value?.exercises ?? [], wanted))
@@ -114,8 +117,8 @@ watch(rows, (fresh) => {
 })
 
 function edit(row: Exercise, fresh: boolean) {
-  draftId.value = fresh ? '' : row.id
-  draft.value = {
+  drafts.set(row.id, {
+    fresh,
     name: fresh ? '' : row.name,
     how: row.how,
     cue: row.cue,
@@ -130,8 +133,9 @@ function edit(row: Exercise, fresh: boolean) {
     cautions: row.cautions.join('\n'),
     contact: row.contact ?? false,
     low_back: row.low_back ?? false,
-  }
+  })
 }
+const leave = () => drafts.delete(chosen.value)
 const idOf = (name: string) =>
   name
     .toLowerCase()
@@ -141,10 +145,13 @@ const idOf = (name: string) =>
     .replace(/^(?=\d)/, 'x') || 'own'
 
 async function keep() {
-  const told = draft.value!
   const base = one.value!
-  const id = draftId.value || idOf(told.name)
-  const { low, start, high, cautions, ...changed } = told
+  const { fresh, low, start, high, cautions, ...changed } = draft.value!
+  const id = fresh ? idOf(changed.name) : base.id
+  if (fresh && library.value!.exercises.some((row) => row.id === id)) {
+    trouble.value = `There is an exercise called ${named(id)} already. Give this one another name.`
+    return
+  }
   const body: Schemas['ExerciseRequest'] = {
     ...base,
     ...changed,
@@ -159,8 +166,8 @@ async function keep() {
     library.value = await ask(api.PUT('/api/library/{exercise}', { params: { path: { exercise: id } }, body }))
   })
   if (!kept) return
+  drafts.delete(base.id)
   chosen.value = id
-  draft.value = null
 }
 const putBack = () =>
   guarded(async () => {
@@ -232,12 +239,12 @@ const hide = (hidden: boolean) =>
               :aria-current="row.id === chosen"
               :class="{ away: row.hidden }"
               :data-exercise="row.id"
-              @click="((chosen = row.id), (draft = null))"
+              @click="chosen = row.id"
             >
               <b>{{ shelfName(row) }}</b>
               <span class="quiet"
                 >{{ words(row.kind) }} · {{ row.lifts.join(', ') }}{{ row.own ? ' · yours' : ''
-                }}{{ row.hidden ? ' · put away' : '' }}</span
+                }}{{ row.hidden ? ' · put away' : '' }}{{ drafts.has(row.id) ? ' · not kept yet' : '' }}</span
               >
             </button>
           </li>
@@ -317,9 +324,7 @@ const hide = (hidden: boolean) =>
       </section>
 
       <form v-else-if="draft" class="panel detail" @submit.prevent="keep">
-        <h2>
-          {{ draftId ? `Change ${named(draftId).toLowerCase()}` : `Another like ${shelfName(one!).toLowerCase()}` }}
-        </h2>
+        <h2>{{ draft.fresh ? 'Another like' : 'Change' }} {{ shelfName(one!).toLowerCase() }}</h2>
         <label class="wide"
           >Name <span class="quiet">({lift} stands for snatch or clean)</span
           ><input v-model="draft.name" class="form-control form-control-sm" required minlength="3" maxlength="80"
@@ -377,9 +382,7 @@ const hide = (hidden: boolean) =>
         </p>
         <p class="act">
           <button class="btn btn-sm btn-primary">Keep it</button>
-          <button type="button" class="btn btn-sm btn-outline-secondary" @click="draft = null">
-            Leave it as it was
-          </button>
+          <button type="button" class="btn btn-sm btn-outline-secondary" @click="leave">Leave it as it was</button>
         </p>
       </form>
     </div>

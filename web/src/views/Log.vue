@@ -14,11 +14,12 @@ const told = ref('')
 const path = computed(() => ({ params: { path: { id: Number(props.id) } } }))
 const most = computed(() => Math.max(1, ...(log.value?.bands ?? []).map((band) => band.made + band.missed)))
 
+/** Do it, and say what came of it: what it answers in words, or else what was to be said. */
 async function guarded(work: () => Promise<unknown>, done = '') {
   try {
-    await work()
+    const said = await work()
+    told.value = typeof said === 'string' ? said : done
     trouble.value = ''
-    told.value = done
   } catch (error) {
     trouble.value = (error as Error).message
     told.value = ''
@@ -43,9 +44,8 @@ async function readIn(event: Event) {
   await guarded(async () => {
     const { read } = await ask(api.POST('/api/athletes/{id}/log/read-in', { ...path.value, body: { text } }))
     await refresh()
-    told.value =
-      read === 1 ? 'One exercise came in.' : `${read} exercises came in; what was there already was left out.`
-  }, told.value)
+    return read === 1 ? 'One exercise came in.' : `${read} exercises came in; what was there already was left out.`
+  })
 }
 const over = (row: Schemas['Report']) =>
   guarded(async () => {

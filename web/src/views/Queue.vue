@@ -51,6 +51,12 @@ function take(list: FileList | null | undefined) {
   over.value = false
   if (list?.length) files.value = [...files.value, ...list]
 }
+function picked(event: Event) {
+  const input = event.target as HTMLInputElement
+  take(input.files)
+  // So that the same file can be chosen again.
+  input.value = ''
+}
 
 const filmed = (clip: Clip) => (clip.filmed_on ? day(clip.filmed_on) : '')
 const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 'missed')
@@ -73,7 +79,7 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
         accept="video/mp4,video/quicktime,video/webm,.mp4,.mov,.webm"
         multiple
         hidden
-        @change="take(($event.target as HTMLInputElement).files)"
+        @change="picked"
       />
     </div>
     <p v-if="queue.trouble" class="notice" role="alert">

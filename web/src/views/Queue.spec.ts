@@ -1,0 +1,116 @@
+import { flushPromises } from '@vue/test-utils'
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Clip } from '@/api/client'
+import { opened } from '@/testing/opened'
+import { answers, asked, changes, forget } from '@/testing/server'
+import Queue from './Queue.vue'
+
+vi.mock('@/api/client', async () => (await import('@/testing/server')).client)
+
+const clip = (id: string, state: string, more: Partial<Clip> = {}) =>
+  ({
+    id,
+    athlete_name: 'Ida Fenn',
+    lift: 'power_snatch',
+    load: 60,
+    load_unit: 'kg',
+    made: true,
+    measured: state === 'done',
+    reviewed: false,
+    filmed_on: null,
+    job: { state, stage: 'tracking', progress: 0.4, error_message: 'No disc was seen.' },
+    ...more,
+  }) as unknown as Clip
+
+const show = () => opened(Queue, {}, ['UploadPanel', 'BProgress'])
+const pressed = async (page: Awaited<ReturnType<typeof show>>, words: string) => {
+  await page
+    .findAll('button')
+    .find((button) => button.text() === words)!
+    .trigger('click')
+  await flushPromises()
+}
+
+describe('the queue', () => {
+  beforeEach(() => {
+    vi.useFakeTimers()
+    setActivePinia(createPinia())
+    forget()
+    answers.set('/api/clips', [clip('one', 'failed'), clip('two', 'running'), clip('three', 'done')])
+    answers.set('/api/athletes', [{ id: 1, name: 'Ida Fenn' }])
+  })
+  afterEach(() => vi.useRealTimers())
+
+  it('puts what could not be analysed first, and says why, and what waits for the coach before what is worked on', async () => {
+    const page = await show()
+    expect(page.findAll('section').map((section) => section.attributes('aria-label'))).toEqual([
+      'Could not be analysed',
+      'Waiting for you',
+      'Being worked on',
+    ])
+    expect(page.get('section').text()).toContain('No disc was seen.')
+    expect(page.text()).toContain('Following the disc')
+    expect(page.text()).toContain('40 %')
+  })
+
+  it('asks often while something is worked on and seldom while nothing is', async () => {
+    await show()
+    const looks = () => asked.filter(({ path }) => path === '/api/clips').length
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(looks()).toBe(2)
+    answers.set('/api/clips', [clip('three', 'done')])
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(looks()).toBe(3)
+    await vi.advanceTimersByTimeAsync(5000)
+    expect(looks()).toBe(3)
+  })
+
+  it('takes a failed clip up again', async () => {
+    answers.set('POST /api/clips/one/retry', () => {
+      answers.set('/api/clips', [clip('one', 'queued')])
+      return {}
+    })
+    const page = await show()
+    await pressed(page, 'Try again')
+    expect(changes()).toHaveLength(1)
+    expect(page.find('[aria-label="Could not be analysed"]').exists()).toBe(false)
+  })
+
+  it('says so when a clip cannot be stopped any more', async () => {
+    answers.set('POST /api/clips/two/stop', new Error('It is finished already.'))
+    const page = await show()
+    await pressed(page, 'Stop')
+    expect(page.get('[role=alert]').text()).toContain('It is finished already.')
+  })
+
+  it('tells who has no clips yet how to film one, and who has no athletes to say who they are', async () => {
+    answers.set('/api/clips', [])
+    answers.set('/api/athletes', [])
+    const page = await show()
+    expect(page.text()).toContain('Film a lift from the side')
+    expect(page.get('.blank a').attributes('href')).toBe('/athletes')
+  })
+
+  it('keeps what it has shown when the server cannot be reached, and offers another try', async () => {
+    const page = await show()
+    answers.set('/api/clips', new Error('The server cannot be reached.'))
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(page.get('[role=alert]').text()).toContain('The server cannot be reached.')
+    expect(page.findAll('li')).toHaveLength(3)
+    answers.set('/api/clips', [])
+    await page.get('[role=alert] button').trigger('click')
+    await flushPromises()
+    expect(page.find('[role=alert]').exists()).toBe(false)
+  })
+
+  it('takes more files on top of those that wait to be described', async () => {
+    const page = await show()
+    const drop = (name: string) =>
+      page.trigger('drop', { dataTransfer: { files: [new File(['x'], name, { type: 'video/mp4' })] } })
+    await drop('a.mp4')
+    await drop('b.mp4')
+    const files = page.getComponent({ name: 'UploadPanel' }).props('files') as File[]
+    expect(files.map(({ name }) => name)).toEqual(['a.mp4', 'b.mp4'])
+  })
+})
