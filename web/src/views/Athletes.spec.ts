@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Athlete } from '@/api/client'
-import { opened } from '@/testing/opened'
+import { opened, pressed } from '@/testing/opened'
 import { answers, changes, forget } from '@/testing/server'
 import Athletes from './Athletes.vue'
 
@@ -32,13 +32,6 @@ const field = (page: Page, name: string) =>
     .findAll('.card-form label')
     .find((label) => label.text().startsWith(name))!
     .get('input')
-const pressed = async (page: Page, words: string, which = 0) => {
-  await page
-    .findAll('button')
-    .filter((button) => button.text() === words)
-    [which]!.trigger('click')
-  await flushPromises()
-}
 const saved = async (page: Page, form: string) => {
   await page.get(form).trigger('submit')
   await flushPromises()

@@ -2,7 +2,7 @@ import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Assignment, Offer, Review } from '@/api/client'
 import { answers, changes, forget } from '@/testing/server'
-import { opened } from '@/testing/opened'
+import { opened, pressed } from '@/testing/opened'
 import HandOver from './HandOver.vue'
 
 vi.mock('@/api/client', async () => (await import('@/testing/server')).client)
@@ -44,13 +44,6 @@ const field = (page: Awaited<ReturnType<typeof show>>, exercise: string, name: s
     .findAll('label')
     .find((label) => label.text().startsWith(name))!
     .get('input')
-const press = async (page: Awaited<ReturnType<typeof show>>, words: string) => {
-  await page
-    .findAll('button')
-    .find((button) => button.text() === words)!
-    .trigger('click')
-  await flushPromises()
-}
 
 describe('handing over', () => {
   beforeEach(() => {
@@ -123,7 +116,7 @@ describe('handing over', () => {
     )
     const page = await show()
     await page.get('#words').setValue('Patient off the floor.')
-    await press(page, 'Hand over')
+    await pressed(page, 'Hand over')
     expect(changes().map(({ method, path }) => `${method} ${path}`)).toEqual([
       'PUT /api/clips/one/review',
       'PUT /api/clips/one/review',
@@ -138,7 +131,7 @@ describe('handing over', () => {
     answers.set('PUT /api/clips/one/review', new Error('The server cannot be reached.'))
     const page = await show()
     await page.get('#words').setValue('Patient off the floor.')
-    await press(page, 'Hand over')
+    await pressed(page, 'Hand over')
     expect(page.get('[role=alert]').text()).toBe('The server cannot be reached.')
     expect(page.get<HTMLTextAreaElement>('#words').element.value).toBe('Patient off the floor.')
     expect(page.find('[data-test=link]').exists()).toBe(false)

@@ -2,7 +2,7 @@ import { flushPromises } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Clip } from '@/api/client'
-import { opened } from '@/testing/opened'
+import { opened, pressed } from '@/testing/opened'
 import { answers, asked, changes, forget } from '@/testing/server'
 import Queue from './Queue.vue'
 
@@ -24,13 +24,6 @@ const clip = (id: string, state: string, more: Partial<Clip> = {}) =>
   }) as unknown as Clip
 
 const show = () => opened(Queue, {}, ['UploadPanel', 'BProgress'])
-const pressed = async (page: Awaited<ReturnType<typeof show>>, words: string) => {
-  await page
-    .findAll('button')
-    .find((button) => button.text() === words)!
-    .trigger('click')
-  await flushPromises()
-}
 
 describe('the queue', () => {
   beforeEach(() => {
