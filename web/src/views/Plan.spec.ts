@@ -47,7 +47,6 @@ const plan = (more = {}) => ({
 
 const STUBS = ['AthleteTabs', 'BlockCalendar', 'BeforeAfter', 'DiscsOnBar']
 const show = (query = '') => opened(Plan, { id: '3' }, STUBS, query)
-type Page = Awaited<ReturnType<typeof show>>
 
 describe('the plan', () => {
   beforeEach(() => {
