@@ -149,7 +149,8 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
           <tbody>
             <tr v-for="athlete in athletes" :key="athlete.id">
               <td>
-                <b>{{ athlete.name }}</b> <span v-if="unsaved(athlete)" class="quiet">not saved yet</span>
+                <b>{{ athlete.name }}</b>
+                <div v-if="unsaved(athlete)" class="quiet small">not saved yet</div>
                 <div v-if="(athlete.pain ?? 0) >= 4" class="flag">
                   <span class="sign fault" /> pain {{ athlete.pain }} of 10: no drills
                 </div>
