@@ -111,6 +111,34 @@ def test_a_phone_on_a_stand_does_not_shake_however_much_moves_before_it() -> Non
     assert not watched([np.full((720, 1280), 90, np.uint8)] * 20)
 
 
+def bare_room(moves: np.ndarray) -> list[np.ndarray]:
+    """A wall with hardly anything on it, as a hand moves it, and before it somebody full of corners who goes up and stays there."""
+    wall = np.full((900, 1500), 120, np.uint8)
+    for x in range(150, 1500, 200):
+        cv2.line(wall, (x, 0), (x, 900), 90, 2)
+    for y in (140, 330, 520, 800):
+        cv2.line(wall, (0, y), (1500, y), 90, 2)
+    plain = np.kron(np.random.default_rng(3).integers(20, 230, (16, 12)), np.ones((20, 20))).astype(np.uint8)
+    made = []
+    for k, (x, y) in enumerate(moves):
+        shift = np.float32([[1, 0, x - 110], [0, 1, y - 90]])
+        picture = cv2.warpAffine(wall, shift, (1280, 720), flags=cv2.INTER_CUBIC)
+        up = round(min(6 * max(k - 10, 0), 150))
+        picture[300 - up + round(y) : 620 - up + round(y), 520 + round(x) : 760 + round(x)] = plain
+        made.append(cv2.GaussianBlur(picture, (0, 0), 0.7))
+    return made
+
+
+def test_before_a_bare_wall_who_moves_is_not_taken_for_the_room() -> None:
+    assert not watched(bare_room(np.zeros((50, 2))))
+    t = np.arange(60) / 30
+    moves = np.stack([6 * np.sin(2 * np.pi * 0.5 * t), 5 * np.sin(2 * np.pi * 0.9 * t)], axis=1)
+    shake = watched(bare_room(moves))
+    assert shake
+    off = np.hypot(shake.x_px - moves[:, 0], shake.y_px - moves[:, 1])
+    assert off[12:].max() < 1.0
+
+
 def test_the_shake_of_a_hand_changes_no_measure() -> None:
     done = lift("snatch")
     raw, truth = true_tracks(done, Camera())

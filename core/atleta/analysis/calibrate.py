@@ -75,6 +75,8 @@ def _upright(raw: RawTracks, track: DiscTrack, level: Calibration, settings: Set
         lean = raw.uprights.lean_at(float(np.nanmedian(track.x_px)), raw.width_px, raw.height_px)
         return replace(level, plumb_deg=lean, plumb_sd_deg=raw.uprights.sd_deg, plumb_source="footage")
     told = [found for bar in bar_tracks(raw.frame_time_s, track, level) if (found := lean_of_fall(bar)) is not None]
+    # A fall that tells less than the picture's edge is no reason to leave that.
+    told = [(lean, sd) for lean, sd in told if sd < PLUMB_SD_WITHOUT_REFERENCE_DEG]
     if told:
         lean, sd = min(told, key=lambda one: one[1])
         return replace(level, plumb_deg=-lean if level.facing == "right" else lean, plumb_sd_deg=sd, plumb_source="fall")

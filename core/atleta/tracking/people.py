@@ -37,7 +37,7 @@ from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import NOBODY, Box, PoseTrack
 from .rim import DISC_RADIUS_M
 from .schedule import LOOKS_HZ, carried, frames_to_view, px_per_m_at, raised, worth_looking
-from .squares import FIRST_SIDES_M, PLAINLY, clearest_at_bar, settled, shifted, starts_about, under_bar
+from .squares import FAIRLY, FIRST_SIDES_M, PLAINLY, clearest_at_bar, settled, shifted, starts_about, under_bar, worth_at_bar
 from .stack import looked_from
 from .track import DiscTrack, bridged
 
@@ -142,6 +142,8 @@ class _Follower:
         # lifter was without it when it was last tried.
         self._without: Disc | None = None
         self._left_so, self._clearer = 0, 0.0
+        # Whether the lifter was found only without the disc; then it is left out lower down, too.
+        self._found_without = False
         self._looked_s = -np.inf
         # How large the squares of a first look are: all sizes at once, then in turn.
         self._sides = itertools.chain([FIRST_SIDES_M], itertools.cycle([(side,) for side in FIRST_SIDES_M]))
@@ -159,7 +161,7 @@ class _Follower:
         about_bar = starts_about(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
         bent_over = not raised and (self._kept is None or middle(self._kept[0], HIPS)[1] < self._disc_y[at])
         still_hidden = bent_over and self._kept is not None and self._lost > 0
-        self._without = (*self.disc(at), self.radius_px) if raised and self._without else None
+        self._without = (*self.disc(at), self.radius_px) if self._without and (raised or self._found_without) else None
         pose = self._look(picture, about_bar) if still_hidden else self._followed(at, picture)
         drop_m = 0.0
         if raised and self._headed_by_disc(pose, at) and (other := self._shown_otherwise(pose, known, at, picture)):
@@ -249,11 +251,33 @@ class _Follower:
             starts = starts_about(*self.disc(at), self._px_per_m, self._box, next(self._sides))
             if self._kept is None and self._lost % FIND_AGAIN:
                 return self._look(picture, starts[self._lost % len(starts)])
-            looks = settled(self._look, picture, starts, SETTLING_LOOKS)
-            return clearest_at_bar(looks, self._disc_x[at], self._px_per_m, self._box, len(starts) // 2)
+            return self._found(at, picture, starts)
         last, when = self._kept
         with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
         return self._look(picture, shifted(with_bar, self._looks))
+
+    def _found(self, at: int, picture: Picture, starts: list[Square]) -> Pose:
+        """Who is clearest about the bar, with its disc or else, if plainly so, without it: a disc may draw all looks to itself."""
+
+        def clearest() -> Pose:
+            looks = settled(self._look, picture, starts, SETTLING_LOOKS)
+            return clearest_at_bar(looks, self._disc_x[at], self._px_per_m, self._box, len(starts) // 2)
+
+        before, self._without, self._found_without = self._without, None, False
+        with_disc = clearest()
+        clear = self._worth(with_disc, at)
+        if clear > FAIRLY:
+            return with_disc
+        self._without = (*self.disc(at), self.radius_px)
+        without = clearest()
+        self._found_without = self._worth(without, at) > max(clear + PLAINER, FAIRLY)
+        if self._found_without:
+            return without
+        self._without = before
+        return with_disc
+
+    def _worth(self, pose: Pose, at: int) -> float:
+        return worth_at_bar(pose, self._disc_x[at], self._px_per_m, self._box)
 
     def _elsewhere(self, at: int, far_below: bool) -> list[Square]:
         """Where else the lifter under a raised bar may be: between it and the feet, or far below it."""

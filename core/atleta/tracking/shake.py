@@ -18,13 +18,24 @@ from .rim import Luma
 Floats = NDArray[np.float64]
 
 SEARCH_PX = 400
-CORNERS, FEWEST_CORNERS = 110, 12
+# Corners are sought in each of so many parts of the picture's shorter side, or a lifter before a bare wall would have them all.
+PARTS, CORNERS_A_PART, FEWEST_CORNERS = 4, 7, 12
+# How plain a corner must be against the plainest of its part, and of the picture.
+PLAIN_HERE, PLAIN_AT_ALL = 0.05, 0.001
 LOOK_EVERY_S = 0.3
-# A picture that has moved by more than this (px of the clip) is held by a hand, unless so many corners stand where they stood.
-MOVED_PX, STAND_STILL = 0.6, 0.3
+# A picture that has moved by more than this (px of the clip) is held by a hand.
+MOVED_PX = 0.6
+# Before a bare wall most corners are the lifter's. A few that stand where they stood, so nearly (px) and hardly any of them a little
+# further off, are the room's all the same: of a picture that moves they all do.
+STOOD_PX, NEARLY_PX, STAND_STILL, SHARPLY = 0.3, 1.2, 0.08, 0.8
 # So large a share of the corners must move as one; else the room is hidden, and the frame is bridged.
 AS_ONE = 0.4
+# And of two sets that move as one so many against the other are enough to be the room.
+FEWER = 0.3
 AGREE_PX = 0.8
+# No hand that films moves the picture faster than this (its heights a second), nor trembles by more (heights) from frame to frame: what
+# has moved further is not the room.
+HAND_S, HAND_TREMBLES = 0.4, 0.006
 
 
 @dataclass(frozen=True)
@@ -85,7 +96,8 @@ class ShakeWatch:
         self._still: Luma | None = None
         self._corners: NDArray[np.float32] = np.zeros((0, 1, 2), np.float32)
         self._from_first = np.eye(3)
-        self._last: tuple[Luma, Floats] | None = None
+        # The last frame that was placed: its picture, how it has moved against the clip's first, and against the still; and when.
+        self._last: tuple[Luma, Floats, Floats, float] | None = None
         self._small = 1.0
         self._size = (0, 0)
         self._moving = False
@@ -104,17 +116,18 @@ class ShakeWatch:
         elif self._moving or time_s >= self._next_s:
             self._next_s = time_s + LOOK_EVERY_S
             picture = self._shrunk(luma)
-            move = self._compared(picture)
-            if move is None:
+            since_still = self._compared(picture, time_s)
+            if since_still is None and self._moving and self._last is not None:
                 # The camera has turned away from what it first saw: go on from the last frame that was placed.
-                if self._moving and self._last is not None:
-                    self._from_first = self._last[1]
-                    self._take_still(self._last[0])
-                    move = self._compared(picture)
-                if move is None:
-                    return
+                last, self._from_first, _, last_s = self._last
+                self._take_still(last)
+                self._last = (last, self._from_first, np.eye(3), last_s)
+                since_still = self._compared(picture, time_s)
+            if since_still is None:
+                return
+            move = np.asarray(since_still @ self._from_first)
             self._moves.append((index, move))
-            self._last = (picture, move)
+            self._last = (picture, move, since_still, time_s)
             self._moving = self._moving or bool(np.hypot(*self._middle_moved(move)) > MOVED_PX)
 
     def finish(self) -> Shake:
@@ -132,11 +145,23 @@ class ShakeWatch:
         return np.asarray(cv2.resize(luma, None, fx=self._small, fy=self._small, interpolation=cv2.INTER_AREA), np.uint8)
 
     def _take_still(self, picture: Luma) -> None:
-        found = cv2.goodFeaturesToTrack(picture, CORNERS, 0.01, 0.02 * picture.shape[0])
-        self._still, self._corners = picture, np.zeros((0, 1, 2), np.float32) if found is None else found.astype(np.float32)
+        height, width = picture.shape
+        across, down = (max(round(PARTS * side / min(height, width)), 1) for side in (width, height))
+        plainest = PLAIN_AT_ALL * float(cv2.cornerMinEigenVal(picture, 3).max())
+        found = [np.zeros((0, 1, 2), np.float32)]
+        for part in np.ndindex(down, across):
+            top, left = (place * side // count for place, side, count in zip(part, (height, width), (down, across), strict=True))
+            here = picture[top : top + height // down, left : left + width // across]
+            plain = cv2.cornerMinEigenVal(here, 3)
+            corners = cv2.goodFeaturesToTrack(
+                here, CORNERS_A_PART, max(PLAIN_HERE, plainest / max(float(plain.max()), 1e-12)), 0.02 * height
+            )
+            if plain.max() > plainest and corners is not None:
+                found.append(corners.astype(np.float32) + np.array([left, top], np.float32))
+        self._still, self._corners = picture, np.concatenate(found)
 
-    def _compared(self, picture: Luma) -> Floats | None:
-        """How this picture has moved against the clip's first, `(3, 3)`; None where the room is not to be recognised."""
+    def _compared(self, picture: Luma, time_s: float) -> Floats | None:
+        """How this picture has moved against the still, `(3, 3)`; None where the room is not to be recognised."""
         assert self._still is not None
         if len(self._corners) < FEWEST_CORNERS:
             return None
@@ -144,25 +169,61 @@ class ShakeWatch:
         here = seen.ravel() == 1
         if here.sum() < FEWEST_CORNERS:
             return None
-        if not self._moving and np.mean(np.linalg.norm((found - self._corners)[here], axis=-1) < MOVED_PX * self._small) > STAND_STILL:
+        if not self._moving and _stands(np.linalg.norm((found - self._corners)[here], axis=-1) / self._small):
             return np.eye(3)
-        matrix, as_one = cv2.estimateAffinePartial2D(
-            self._corners[here], found[here], method=cv2.RANSAC, ransacReprojThreshold=AGREE_PX, maxIters=100
-        )
-        if matrix is None or as_one.mean() < AS_ONE:
-            return None
-        # A hand turns and shifts the picture; it does not enlarge it.
-        turn = np.arctan2(matrix[1, 0], matrix[0, 0])
-        kept = as_one.ravel() == 1
-        before, after = (part[here].reshape(-1, 2)[kept].mean(0) for part in (self._corners, found))
-        turned = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-        move = np.eye(3)
-        move[:2, :2], move[:2, 2] = turned, after - turned @ before
-        return np.asarray(move @ self._from_first)
+        here &= self._as_hands_go(found, time_s)
+        sets = _together(self._corners[here].reshape(-1, 2), found[here].reshape(-1, 2))
+        # Of two that move as one the room lies all about, and who moves before it does not.
+        return _moved(*max(sets, key=lambda one: _spread(one[0]))) if sets else None
+
+    def _as_hands_go(self, found: NDArray[np.float32], time_s: float) -> NDArray[np.bool_]:
+        """Which corners are no further from where the last frame's move has them than a hand takes them in the time since."""
+        last, since_s = (np.eye(3), time_s - self._times[0]) if self._last is None else (self._last[2], time_s - self._last[3])
+        expected = cv2.transform(self._corners, last[:2])
+        reach = (HAND_TREMBLES + HAND_S * since_s) * self._size[1] * self._small
+        return np.asarray(np.linalg.norm(found - expected, axis=-1).ravel() < reach)
 
     def _middle_moved(self, move: Floats) -> Floats:
         middle = np.array([self._size[0] / 2 - 0.5, self._size[1] / 2 - 0.5]) * self._small
         return np.asarray((move[:2, :2] @ middle + move[:2, 2] - middle) / self._small)
+
+
+def _together(before: Floats, after: Floats) -> list[tuple[Floats, Floats]]:
+    """Corners that move as one, `(corners, 2)` before and after; and of the others those that do so, too, if they are not much fewer."""
+    made: list[tuple[Floats, Floats]] = []
+    for least in (FEWEST_CORNERS, FEWEST_CORNERS // 2):
+        if len(before) < least or (len(made) and len(before) < FEWER * len(made[0][0])):
+            break
+        matrix, as_one = cv2.estimateAffinePartial2D(before, after, method=cv2.RANSAC, ransacReprojThreshold=AGREE_PX, maxIters=100)
+        if matrix is None or as_one.mean() < AS_ONE:
+            break
+        kept = as_one.ravel() == 1
+        if made and kept.sum() < max(least, FEWER * len(made[0][0])):
+            break
+        made.append((before[kept], after[kept]))
+        before, after = before[~kept], after[~kept]
+    return made
+
+
+def _spread(corners: Floats) -> float:
+    """How large an area corners lie about in."""
+    return float(np.linalg.det(np.cov(corners.T)))
+
+
+def _moved(before: Floats, after: Floats) -> Floats:
+    """The turn and shift from some places to others, `(3, 3)`: a hand does not enlarge the picture."""
+    matrix, _ = cv2.estimateAffinePartial2D(before, after, method=cv2.LMEDS)
+    turn = np.arctan2(matrix[1, 0], matrix[0, 0])
+    turned = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    move = np.eye(3)
+    move[:2, :2], move[:2, 2] = turned, after.mean(0) - turned @ before.mean(0)
+    return move
+
+
+def _stands(off_px: Floats) -> bool:
+    """Whether corners that have moved so far are those of a picture that stands still, and of who moves in it."""
+    stood = float(np.mean(off_px < STOOD_PX))
+    return stood > STAND_STILL and stood > SHARPLY * float(np.mean(off_px < NEARLY_PX))
 
 
 def _turned(points: Floats, angle: Floats) -> Floats:

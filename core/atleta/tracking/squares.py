@@ -65,10 +65,15 @@ def clearest_at_bar(looks: Iterator[Pose], x_px: float, px_per_m: float, box: Bo
     """The clearest look at a body where the lifter's may be; the first that is clear enough, or of those that are `likely`."""
     best: tuple[float, Pose] | None = None
     for looked, pose in enumerate(looks, 1):
-        worth = pose.score * clearness(pose) * is_at_bar(pose, x_px, px_per_m, box)
+        worth = worth_at_bar(pose, x_px, px_per_m, box)
         if best is None or worth > best[0]:
             best = worth, pose
         if best[0] > (FAIRLY if looked == likely else PLAINLY):
             break
     assert best is not None
     return best[1]
+
+
+def worth_at_bar(pose: Pose, x_px: float, px_per_m: float, box: Box | None) -> float:
+    """How clear a body is, 0 to 1; 0 where the lifter's cannot be."""
+    return pose.score * clearness(pose) * is_at_bar(pose, x_px, px_per_m, box)
