@@ -75,9 +75,9 @@ def lift_of(kind: str, fault: str, seed: int, **camera_as: float) -> Clip:
     return Clip(told["name"], "libx264", 21, told, lifter, room, {})
 
 
-def filmed(clip: Clip) -> Path:
+def filmed(clip: Clip, folder: Path = FOLDER) -> Path:
     """The clip's file; made unless it is there."""
-    target = FOLDER / f"{clip.name}.mp4"
+    target = folder / f"{clip.name}.mp4"
     if not target.with_suffix(".truth.json").exists():
         film(clip.shoot(), target, codec=clip.codec, crf=clip.crf)
     return target

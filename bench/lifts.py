@@ -75,40 +75,43 @@ def _belongs(measure: str, starts: tuple[str, ...]) -> bool:
     return any(measure == start or (start[-1] in "@_" and measure.startswith(start)) for start in starts)
 
 
+def report(name: str, clips: list[Path]) -> None:
+    """Compare these clips, and print the tables."""
+    with ProcessPoolExecutor(2) as pool:
+        got = list(pool.map(compared, clips))
+    print(f"\n{name}: lifts found {sum(one['lifts'][0] for one in got)} of {sum(one['lifts'][1] for one in got)}\n")
+    events = [event for one in got for event in one["events"]]
+    rows = []
+    for event in EVENTS:
+        off = [abs(value) for told, value in events if told == event and value is not None]
+        asked = sum(told == event for told, _ in events)
+        if asked:
+            rows.append([event, f"{len(off)} of {asked}", *(f"{np.percentile(off, p):.1f}" if off else "–" for p in (50, 95))])
+    off = [abs(value) for _, value in events if value is not None]
+    rows.append(["all", f"{len(off)} of {len(events)}", f"{np.median(off):.1f}", f"{np.percentile(off, 95):.1f}"])
+    table(["event", "found", "median frames", "95th percentile"], rows)
+    rows = []
+    for group in GROUPS:
+        here = np.array([(value, sd) for told, value, sd in (row for one in got for row in one["measures"]) if told == group])
+        if len(here):
+            within = np.mean(np.abs(here[:, 0]) <= 2 * np.maximum(here[:, 1], 1e-9))
+            rows.append([group, str(len(here)), f"{np.median(np.abs(here[:, 0])):.2f}", f"{np.percentile(np.abs(here[:, 0]), 95):.2f}",
+                         f"{within:.0%}"])  # fmt: skip
+    table(["measure", "numbers", "median error", "95th percentile", "in 2 sd"], rows)
+    findings = [row for one in got for row in one["findings"]]
+    count = {pair: sum((true, found) == pair for _, true, found in findings) for pair in {row[1:] for row in findings}}
+    hit, false = count.get(("fault", "fault"), 0), count.get(("fine", "fault"), 0)
+    there = sum(n for (true, _), n in count.items() if true == "fault")
+    untold = count.get(("fault", "cannot_tell"), 0)
+    lifts = sum(one["lifts"][1] for one in got)
+    print(f"faults: {there} there, {hit} found, {untold} said to be not to be told, {there - hit - untold} missed or only watched; "
+          f"{false} found that are not there ({false / max(lifts, 1):.2f} a lift)")  # fmt: skip
+    print("found though not there:", ", ".join(sorted({fault for fault, true, found in findings if (true, found) == ("fine", "fault")})))
+
+
 def main(names: list[str]) -> None:
     for name in names:
-        with ProcessPoolExecutor(2) as pool:
-            got = list(pool.map(compared, from_the_side(SETS[name])))
-        print(f"\n{name}: lifts found {sum(one['lifts'][0] for one in got)} of {sum(one['lifts'][1] for one in got)}\n")
-        events = [event for one in got for event in one["events"]]
-        rows = []
-        for event in EVENTS:
-            off = [abs(value) for told, value in events if told == event and value is not None]
-            asked = sum(told == event for told, _ in events)
-            if asked:
-                rows.append([event, f"{len(off)} of {asked}", *(f"{np.percentile(off, p):.1f}" if off else "–" for p in (50, 95))])
-        off = [abs(value) for _, value in events if value is not None]
-        rows.append(["all", f"{len(off)} of {len(events)}", f"{np.median(off):.1f}", f"{np.percentile(off, 95):.1f}"])
-        table(["event", "found", "median frames", "95th percentile"], rows)
-        rows = []
-        for group in GROUPS:
-            here = np.array([(value, sd) for told, value, sd in (row for one in got for row in one["measures"]) if told == group])
-            if len(here):
-                within = np.mean(np.abs(here[:, 0]) <= 2 * np.maximum(here[:, 1], 1e-9))
-                rows.append([group, str(len(here)), f"{np.median(np.abs(here[:, 0])):.2f}", f"{np.percentile(np.abs(here[:, 0]), 95):.2f}",
-                             f"{within:.0%}"])  # fmt: skip
-        table(["measure", "numbers", "median error", "95th percentile", "in 2 sd"], rows)
-        findings = [row for one in got for row in one["findings"]]
-        count = {pair: sum((true, found) == pair for _, true, found in findings) for pair in {row[1:] for row in findings}}
-        hit, false = count.get(("fault", "fault"), 0), count.get(("fine", "fault"), 0)
-        there = sum(n for (true, _), n in count.items() if true == "fault")
-        untold = count.get(("fault", "cannot_tell"), 0)
-        lifts = sum(one["lifts"][1] for one in got)
-        print(f"faults: {there} there, {hit} found, {untold} said to be not to be told, {there - hit - untold} missed or only watched; "
-              f"{false} found that are not there ({false / max(lifts, 1):.2f} a lift)")  # fmt: skip
-        print(
-            "found though not there:", ", ".join(sorted({fault for fault, true, found in findings if (true, found) == ("fine", "fault")}))
-        )
+        report(name, from_the_side(SETS[name]))
 
 
 if __name__ == "__main__":
