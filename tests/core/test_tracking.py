@@ -707,6 +707,32 @@ def test_a_raised_disc_that_passes_for_a_head_is_not_shown_and_one_that_a_head_i
     assert np.mean(np.array(shown) > 1) == pytest.approx(asked_again, abs=0.04)
 
 
+class Drawn:
+    """A pose model that a disc draws to itself, with a body made up about it, wherever it looks while it is shown one."""
+
+    shown: list[bool] = []
+
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
+        self.shown.append(without is None)
+        there = standing(620, PX_PER_M)
+        return there if without is not None else replace(there, points=there.points + [30.0, 150.0], heat=np.full(33, 0.2))
+
+
+def test_a_lifter_whom_a_low_disc_draws_the_model_from_is_found_without_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Drawn)
+    Drawn.shown = []
+    frames = [Shown(i, i / RATE_HZ, np.full((720, 1280, 3), i, np.uint8)) for i in range(30)]
+    # A bar that goes up and down by a hand's breadth, and is never raised.
+    y_px = 560 + 20.0 * np.sin(np.arange(30) / 2)
+    track = replace(DiscTrack.empty(30), x_px=np.full(30, 640.0), y_px=y_px, radius_px=np.full(30, 60.0))
+    seen = follow_lifter(frames, np.arange(30) / RATE_HZ, track)  # type: ignore[arg-type]
+    assert (seen.score > 0).all()
+    assert seen.points[:, 23, 1] == pytest.approx(400.0)
+    # Looked for once with it; then it is left out.
+    assert any(Drawn.shown)
+    assert not any(Drawn.shown[-20:])
+
+
 def test_a_disc_is_painted_over_with_what_is_around_it_and_nothing_else_is() -> None:
     crop = np.full((INPUT, INPUT, 3), 90, np.uint8)
     cv2.circle(crop, (100, 80), 30, (250, 20, 20), -1)
