@@ -66,8 +66,10 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
 
 
 def frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_]) -> set[int]:
-    """Frames in which the bar is slowest, one for each of a few heights: there the discs are sharp."""
-    known = wanted & np.isfinite(track.y_px) & (track.confidence > 0.5)
+    """Frames between the first and the last that are looked at in which the bar is slowest, one for each of a few heights: there the discs
+    are sharp."""
+    frames, looked = np.arange(len(time_s)), np.flatnonzero(wanted)
+    known = (frames >= looked[0]) & (frames <= looked[-1]) & np.isfinite(track.y_px) & (track.confidence > 0.5)
     if known.sum() < 3:
         return set()
     x, y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
