@@ -152,11 +152,11 @@ class ShakeWatch:
         for part in np.ndindex(down, across):
             top, left = (place * side // count for place, side, count in zip(part, (height, width), (down, across), strict=True))
             here = picture[top : top + height // down, left : left + width // across]
-            plain = cv2.cornerMinEigenVal(here, 3)
-            corners = cv2.goodFeaturesToTrack(
-                here, CORNERS_A_PART, max(PLAIN_HERE, plainest / max(float(plain.max()), 1e-12)), 0.02 * height
-            )
-            if plain.max() > plainest and corners is not None:
+            plain = float(cv2.cornerMinEigenVal(here, 3).max())
+            if plain <= plainest:
+                continue
+            corners = cv2.goodFeaturesToTrack(here, CORNERS_A_PART, max(PLAIN_HERE, plainest / plain), 0.02 * height)
+            if corners is not None:
                 found.append(corners.astype(np.float32) + np.array([left, top], np.float32))
         self._still, self._corners = picture, np.concatenate(found)
 
@@ -212,8 +212,8 @@ def _spread(corners: Floats) -> float:
 
 def _moved(before: Floats, after: Floats) -> Floats:
     """The turn and shift from some places to others, `(3, 3)`: a hand does not enlarge the picture."""
-    matrix, _ = cv2.estimateAffinePartial2D(before, after, method=cv2.LMEDS)
-    turn = np.arctan2(matrix[1, 0], matrix[0, 0])
+    (x, y), (to_x, to_y) = (before - before.mean(0)).T, (after - after.mean(0)).T
+    turn = np.arctan2(x @ to_y - y @ to_x, x @ to_x + y @ to_y)
     turned = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
     move = np.eye(3)
     move[:2, :2], move[:2, 2] = turned, after.mean(0) - turned @ before.mean(0)
