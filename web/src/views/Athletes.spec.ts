@@ -67,6 +67,15 @@ describe('athletes', () => {
     expect(page.get('[role=status]').text()).toBe('Saved.')
   })
 
+  it('keep half a centimetre that was entered when something else is changed', async () => {
+    answers.set('/api/athletes', [athlete(1, 'Ida Fenn', { stature_m: 1.715 })])
+    const page = await show()
+    await pressed(page, 'Change')
+    await field(page, 'Pain').setValue(2)
+    await saved(page, '.card-form')
+    expect(changes()[0]!.body).toMatchObject({ stature_m: 1.715, pain: 2 })
+  })
+
   it('lose a best that was entered by mistake when its field is emptied', async () => {
     answers.set('DELETE /api/athletes/1/bests/clean', {})
     const page = await show()

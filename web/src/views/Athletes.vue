@@ -30,7 +30,7 @@ interface Form {
 const formOf = (athlete: Athlete | null): Form => ({
   id: athlete?.id ?? 0,
   name: athlete?.name ?? '',
-  stature: athlete?.stature_m ? String(Math.round(athlete.stature_m * 100)) : '',
+  stature: athlete?.stature_m ? String(Number((athlete.stature_m * 100).toFixed(1))) : '',
   pain: athlete?.pain ?? 0,
   contact_bruise: athlete?.contact_bruise ?? false,
   clearance: athlete?.clearance ?? '',
