@@ -1,7 +1,8 @@
 """Clips as they come, not as one would film them: `python -m bench.rough`, not part of `make bench` (it films for half an hour).
 
 Sound lifts in which much is against whoever measures: dim rooms, a phone in the hand or lying low, far away or close, upright or across,
-uneven and odd frame rates, discs painted in any colours, people who walk past. All is drawn by the seed; nothing was fitted to these.
+uneven and odd frame rates, discs painted in any colours, people who walk past. All is drawn by the seed. The
+handling of a shaken picture was mended on clips of these lifters and rooms, by other cameras and with other discs.
 """
 
 from __future__ import annotations

@@ -15,8 +15,7 @@ from numpy.typing import NDArray
 
 from ..footage import Frame
 from .front_track import HANDS, FrontTrack
-from .lifter import HIPS, SHOULDERS, clearness
-from .people import SURE
+from .lifter import HIPS, SHOULDERS, SURE, clearness
 from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import Box
 from .squares import about_box, settled

@@ -12,6 +12,8 @@ from .pose_track import Box
 
 Floats = NDArray[np.float64]
 
+# So sure (score) the model must be that there is somebody.
+SURE = 0.5
 # Hips are never further from the bar than this to either side (m): whoever is further off does not hold it.
 AT_THE_BAR_M = 0.75
 # Or, of a box that the coach drew, no further outside it than this share of its width.

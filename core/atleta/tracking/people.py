@@ -25,6 +25,7 @@ from .lifter import (
     FORGET_S,
     HIPS,
     SHOULDERS,
+    SURE,
     Carried,
     Known,
     apart_m,
@@ -36,7 +37,7 @@ from .lifter import (
 from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import NOBODY, Box, PoseTrack
 from .rim import DISC_RADIUS_M
-from .schedule import LOOKS_HZ, carried, frames_to_view, px_per_m_at, raised, worth_looking
+from .schedule import LOOKS_HZ, carried_frames, frames_to_view, px_per_m_at, raised_frames, worth_looking
 from .squares import FAIRLY, FIRST_SIDES_M, PLAINLY, clearest_at_bar, settled, shifted, starts_about, under_bar, worth_at_bar
 from .stack import looked_from
 from .track import DiscTrack, bridged
@@ -69,7 +70,6 @@ PLAINER = 0.06
 TAKEN_IN_DROP_M = 0.5
 # So many looks at who carries a bar tell where hips and shoulders are about it.
 CARRIED_LOOKS = 6
-SURE = 0.5
 # Who was seen before is looked for all about the bar after so many looks in vain, and who has never been seen every so many looks.
 LOOK_AGAIN, FIND_AGAIN = 10, 3
 # A distance that was assumed this much wrong (share) makes what outlines tell worth another look.
@@ -131,7 +131,7 @@ class _Follower:
         self._disc_x, self._disc_y = bridged(time_s, track.x_px), bridged(time_s, track.y_px)
         self.radius_px = float(np.nanmedian(track.radius_px))
         self._px_per_m = px_per_m_at(track)
-        self._raised, self._carried = raised(time_s, track), carried(time_s, track)
+        self._raised, self._carried = raised_frames(time_s, track), carried_frames(time_s, track)
         # The last look at the lifter, and when; what is followed after a look at somebody else.
         self._kept: tuple[Pose, int] | None = None
         # When the last looks at a lifter with the bar so were, and where hips and shoulders were from it then (px).

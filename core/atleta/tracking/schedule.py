@@ -52,7 +52,7 @@ def worth_looking(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     until_next = np.append(moving, np.inf)[np.searchsorted(moving, time_s)] - time_s
     since_last = _since(time_s, moving)
     near = (until_next <= BEFORE_S) | (since_last <= AFTER_S)
-    often_hz = np.where(carried(time_s, track), CARRIED_LOOKS_HZ, LOOKS_HZ)
+    often_hz = np.where(carried_frames(time_s, track), CARRIED_LOOKS_HZ, LOOKS_HZ)
     often_hz[np.minimum(until_next, since_last) > CALM_AFTER_S] = CALM_LOOKS_HZ
     often_hz[_thrown(time_s, y, radius, THROWN_BEFORE_S, THROWN_AFTER_S)] = THROWN_LOOKS_HZ
     # A bar that bounces up is not thrown.
@@ -83,16 +83,16 @@ def frames_to_view(time_s: Floats, track: DiscTrack, wanted: NDArray[np.bool_]) 
     return chosen
 
 
-def raised(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
+def raised_frames(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     """Which frames show the bar well above where it was lowest, `(frames,)`."""
     return np.asarray(np.nanpercentile(track.y_px, 97) - bridged(time_s, track.y_px) > RAISED_M * px_per_m_at(track))
 
 
-def carried(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
+def carried_frames(time_s: Floats, track: DiscTrack) -> NDArray[np.bool_]:
     """Which frames show a bar that is up, and neither thrown nor falling, `(frames,)`."""
     y, radius = bridged(time_s, track.y_px), float(np.nanmedian(track.radius_px))
     falls = np.gradient(y, time_s) / radius > FALLS_RADII_S
-    return raised(time_s, track) & ~falls & ~_thrown(time_s, y, radius, QUICK_BEFORE_S, QUICK_AFTER_S)
+    return raised_frames(time_s, track) & ~falls & ~_thrown(time_s, y, radius, QUICK_BEFORE_S, QUICK_AFTER_S)
 
 
 def px_per_m_at(track: DiscTrack) -> float:

@@ -147,15 +147,16 @@ class ShakeWatch:
     def _take_still(self, picture: Luma) -> None:
         height, width = picture.shape
         across, down = (max(round(PARTS * side / min(height, width)), 1) for side in (width, height))
-        plainest = PLAIN_AT_ALL * float(cv2.cornerMinEigenVal(picture, 3).max())
+        plainness = cv2.cornerMinEigenVal(picture, 3)
+        plainest = PLAIN_AT_ALL * float(plainness.max())
         found = [np.zeros((0, 1, 2), np.float32)]
         for part in np.ndindex(down, across):
             top, left = (place * side // count for place, side, count in zip(part, (height, width), (down, across), strict=True))
-            here = picture[top : top + height // down, left : left + width // across]
-            plain = float(cv2.cornerMinEigenVal(here, 3).max())
+            here = slice(top, top + height // down), slice(left, left + width // across)
+            plain = float(plainness[here].max())
             if plain <= plainest:
                 continue
-            corners = cv2.goodFeaturesToTrack(here, CORNERS_A_PART, max(PLAIN_HERE, plainest / plain), 0.02 * height)
+            corners = cv2.goodFeaturesToTrack(picture[here], CORNERS_A_PART, max(PLAIN_HERE, plainest / plain), 0.02 * height)
             if corners is not None:
                 found.append(corners.astype(np.float32) + np.array([left, top], np.float32))
         self._still, self._corners = picture, np.concatenate(found)

@@ -271,10 +271,10 @@ const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.li
         <div class="act">
           <button class="btn btn-sm btn-primary">Save</button>
           <button v-if="form.id || unsaved(null)" type="button" class="btn btn-sm btn-outline-secondary" @click="leave">
-            {{ form.id ? 'Leave it as it was' : 'Clear' }}
+            {{ form.id ? 'Leave' : 'Clear' }}
           </button>
           <button v-if="form.id && unsaved(null)" type="button" class="btn btn-sm btn-link" @click="open = 0">
-            To the new athlete
+            New athlete
           </button>
         </div>
       </form>
