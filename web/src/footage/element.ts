@@ -5,6 +5,9 @@ const WAIT_MS = 1000
 
 /** Frames by way of a hidden video element: slower than decoding them ourselves, and there wherever a browser plays video. */
 export class ElementSource implements FrameSource {
+  /** Where the video stands with its picture surely presented. Sought there once more it presents nothing, and would be waited for in vain. */
+  private standing: { sought: number; media: number } | null = null
+
   private constructor(
     private readonly video: HTMLVideoElement,
     private readonly times: readonly number[],
@@ -22,8 +25,10 @@ export class ElementSource implements FrameSource {
 
   async draw(frame: number, canvas: HTMLCanvasElement): Promise<number> {
     let seen = -1
-    for (let attempt = 0; attempt < TRIES && seen !== frame; attempt++)
+    for (let attempt = 0; attempt < TRIES && seen !== frame; attempt++) {
+      if (attempt) this.standing = null
       seen = frameAt(this.times, await this.seek(middleOf(this.times, frame)))
+    }
     this.paint(canvas)
     return seen
   }
@@ -37,6 +42,7 @@ export class ElementSource implements FrameSource {
   ) {
     await this.seek(middleOf(this.times, from))
     if (stop.aborted) return
+    this.standing = null
     this.video.playbackRate = Math.max(speed, 1 / 16)
     const started = this.video.play()
     await new Promise<void>((resolve) => {
@@ -68,11 +74,18 @@ export class ElementSource implements FrameSource {
 
   /** Seek and wait until the picture is really there; `seeked` alone now and then shows the picture before. */
   private seek(time: number): Promise<number> {
+    if (this.standing?.sought === time) return Promise.resolve(this.standing.media)
+    this.standing = null
     return new Promise((resolve) => {
       let media = this.video.currentTime
       let presented = false
       let seeked = false
-      const done = () => presented && seeked && (clearTimeout(timer), resolve(media))
+      const done = () => {
+        if (!presented || !seeked) return
+        clearTimeout(timer)
+        this.standing = { sought: time, media }
+        resolve(media)
+      }
       const timer = setTimeout(() => resolve(media), WAIT_MS)
       this.video.requestVideoFrameCallback((_, picture) => {
         media = picture.mediaTime

@@ -77,13 +77,33 @@ describe('the footage', () => {
   })
   it('plays to the end and from the beginning again', async () => {
     const { footage } = await opened()
-    await footage.play(1)
+    void footage.play(1)
+    await letGo()
     expect(footage.shown.value).toBe(49)
     expect(footage.playing.value).toBe(false)
-    const again = footage.play(1)
+    void footage.play(1)
     expect(footage.shown.value).toBe(0)
-    footage.pause()
-    await again
+    void footage.pause()
+    await letGo()
+    expect(footage.playing.value).toBe(false)
+  })
+  it('has stopped only when the frame it says has been drawn by itself', async () => {
+    const { footage } = await opened()
+    void footage.play(1)
+    await Promise.resolve()
+    const stopped = footage.pause()
+    await flushPromises()
+    expect([footage.playing.value, drawn]).toEqual([true, [0]])
+    await letGo()
+    await stopped
+    expect([footage.playing.value, drawn]).toEqual([false, [0, footage.shown.value]])
+  })
+  it('goes where it is told while it plays, and is stopped then', async () => {
+    const { footage } = await opened()
+    void footage.play(1)
+    void footage.go(31)
+    await letGo()
+    expect([footage.playing.value, footage.shown.value, drawn.at(-1)]).toEqual([false, 31, 31])
   })
   it('plays a stretch over and over until it is stopped', async () => {
     const { footage } = await opened()
@@ -93,7 +113,8 @@ describe('the footage', () => {
       seen.push(footage.shown.value)
       await Promise.resolve()
     }
-    footage.pause()
+    void footage.pause()
+    await letGo()
     await loop
     expect(seen.filter((frame) => frame === 10).length).toBeGreaterThan(1)
     expect(Math.max(...seen)).toBe(13)

@@ -18,11 +18,15 @@ export function useFootage(
   const last = computed(() => Math.max((times.value?.length ?? 1) - 1, 0))
   let wanted = 0
   let stepping = false
+  /** What stands on the canvas is surely the frame that is said: a video may show its next picture before it says so while it plays. */
+  let sure = true
   let stop: AbortController | null = null
+  let played: Promise<void> = Promise.resolve()
 
   watch(
     [url, () => Boolean(times.value), canvas],
     async ([address, has, surface]) => {
+      void pause()
       source.value?.close()
       source.value = null
       ready.value = false
@@ -41,15 +45,21 @@ export function useFootage(
     { immediate: true },
   )
 
-  /** Go to a frame. One drawing is under way at a time; while it is, only the newest wish is kept. */
-  async function go(frame: number) {
-    pause()
+  /** Go to a frame. */
+  function go(frame: number) {
+    void pause()
     wanted = Math.min(Math.max(Math.round(frame), 0), last.value)
+    return draw()
+  }
+
+  /** Draw what is wanted. One drawing is under way at a time; while it is, only the newest wish is kept. */
+  async function draw() {
     if (stepping || !source.value || !canvas.value) return
     stepping = true
     try {
-      while (wanted !== shown.value && source.value) {
+      while ((wanted !== shown.value || !sure) && source.value) {
         const drawn = await source.value.draw(wanted, canvas.value)
+        sure = true
         if (drawn === shown.value && drawn !== wanted) break
         shown.value = drawn
         trouble.value = ''
@@ -64,9 +74,18 @@ export function useFootage(
   /** One step from where the hand already is, so that quick presses are not swallowed. */
   const step = (by: number) => go((stepping ? wanted : shown.value) + by)
 
-  /** Play on from here; given a stretch of frames, that stretch over and over. */
-  async function play(speed = 1, stretch: readonly [number, number] | null = null) {
-    if (!source.value || !canvas.value || playing.value) return
+  /** Play on from here; given a stretch of frames, that stretch over and over. Resolves when it has stopped and the frame stands. */
+  function play(speed = 1, stretch: readonly [number, number] | null = null): Promise<void> {
+    if (source.value && canvas.value && !playing.value) played = playOn(source.value, canvas.value, speed, stretch)
+    return played
+  }
+
+  async function playOn(
+    footage: FrameSource,
+    surface: HTMLCanvasElement,
+    speed: number,
+    stretch: readonly [number, number] | null,
+  ) {
     const outside = stretch && (shown.value < stretch[0] || shown.value >= stretch[1])
     let from = outside ? stretch[0] : !stretch && shown.value >= last.value ? 0 : shown.value
     const mine = new AbortController()
@@ -77,10 +96,11 @@ export function useFootage(
         const round = new AbortController()
         const end = () => round.abort()
         mine.signal.addEventListener('abort', end)
-        await source.value.play(
+        sure = false
+        await footage.play(
           from,
           speed,
-          canvas.value,
+          surface,
           (frame) => {
             shown.value = wanted = frame
             if (stretch && frame >= stretch[1]) round.abort()
@@ -90,22 +110,24 @@ export function useFootage(
         mine.signal.removeEventListener('abort', end)
         from = stretch?.[0] ?? 0
       } while (stretch && !mine.signal.aborted && source.value)
+      await draw()
     } catch (error) {
       // Leaving the page closes the source under a playing clip; that is no trouble to speak of.
       if (!mine.signal.aborted) trouble.value = (error as Error).message
     }
-    if (stop === mine) playing.value = false
-  }
-
-  function pause() {
-    stop?.abort()
-    stop = null
     playing.value = false
   }
 
+  /** Stop playing; resolves when the frame where it stopped stands on the canvas. */
+  function pause(): Promise<void> {
+    stop?.abort()
+    return played
+  }
+
   onBeforeUnmount(() => {
-    pause()
+    void pause()
     source.value?.close()
+    source.value = null
   })
 
   return { shown, last, playing, ready, trouble, go, step, play, pause }

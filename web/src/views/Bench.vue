@@ -74,7 +74,7 @@ const draw = (drawn: Shape, points: number[][]) =>
 const rub = (mark: number) =>
   changeMarks(ask(api.DELETE('/api/clips/{id}/marks/{mark}', { params: { path: { id: props.id, mark } } })))
 function pen(next: Shape | null) {
-  footage.pause()
+  void footage.pause()
   shape.value = next
   if (next && !shows('marks')) looks.toggle('marks')
 }
@@ -180,7 +180,7 @@ onMounted(async () => {
 watch(tab, (now) => now === 'schools' && bench.loadSchools())
 /** The coach sees something at this frame. */
 function see() {
-  footage.pause()
+  void footage.pause()
   tab.value = 'findings'
   void findings.value?.startAdding()
 }
@@ -225,9 +225,9 @@ function event(by: number) {
   const named = events.value.find((e) => e.frame === next)
   if (named) chooseEvent(named.name, named.frame)
 }
-const toggle = () => (playing.value ? footage.pause() : void footage.play(speed.value, stretch.value))
-function turnLoop() {
-  footage.pause()
+const toggle = () => (playing.value ? footage.pause() : footage.play(speed.value, stretch.value))
+async function turnLoop() {
+  await footage.pause()
   if (stretch.value) {
     stretch.value = null
     return
@@ -239,7 +239,7 @@ function turnLoop() {
   void footage.play(speed.value === 1 ? 0.25 : speed.value, stretch.value)
 }
 function write() {
-  footage.pause()
+  void footage.pause()
   tab.value = 'notes'
   void nextTick(() => notes.value?.start())
 }
