@@ -19,7 +19,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 from bench.judged import Judged, report
-from bench.rules import cases, usual
+from bench.rules import cases, goes_overhead, usual
 
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import probe
@@ -50,7 +50,7 @@ def lift_of(kind: str, fault: str, seed: int, **camera_as: float) -> Clip:
         return (rng.uniform(dark, light) * rng.uniform(0.8, 1.0, 3)).round(3).tolist()
 
     stature_m = round(float(rng.uniform(1.52, 1.92)), 2)
-    high = "jerk" in kind or kind == "overhead_squat"
+    high = goes_overhead(kind)
     camera = {
         "distance": rng.uniform(4.2, 6.2), "cover": rng.uniform(2.9, 3.2) if high else rng.uniform(2.6, 2.9),
         "height": rng.uniform(0.7, 1.5), "aim_height_m": 1.2 if high else 1.1, "yaw": rng.uniform(-12, 12),

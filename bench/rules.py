@@ -21,8 +21,9 @@ from atleta.simulation.perfect import PerfectBody, perfect_tracks
 from atleta.simulation.pulls import sound_plan
 
 KINDS = {"pull": ("snatch", "clean"), "jerk": ("split_jerk",), "squat": ("front_squat", "back_squat", "overhead_squat")}
-# New ones go to the end: what stands before keeps its seeds, and its film.
 SOUND = ("snatch", "clean", "power_snatch", "power_clean", "split_jerk", "front_squat", "back_squat", "power_jerk")
+# New ones go to the end: what stands before keeps its seeds, and its film.
+LATER = {"continental": ("continental_clean",), "press": ("press",)}
 HIGH = Camera(cover_m=3.0, aim_height_m=1.25)
 # Seeds that no test uses.
 FIRST_SEED = 9000
@@ -35,12 +36,13 @@ def cases(repetitions: int) -> list[tuple[str, str, int]]:
     """Kind, fault (empty: sound) and seed of every lift."""
     catalogue = load_catalogue()
     found = []
-    for fault, families in AT_FULL_STRENGTH.items():
-        for kind in (kind for family in families for kind in KINDS.get(family, ())):
-            shows = catalogue.faults[fault].measured and catalogue.faults[fault].view != "front"
-            if shows and kind in catalogue.faults[fault].kinds:
-                found += [(kind, fault) for _ in range(repetitions)]
-    found += [(kind, "") for kind in SOUND for _ in range(2 * repetitions)]
+    for kinds_of, sound in ((KINDS, SOUND), (LATER, tuple(kind for kinds in LATER.values() for kind in kinds))):
+        for fault, families in AT_FULL_STRENGTH.items():
+            for kind in (kind for family in families for kind in kinds_of.get(family, ())):
+                shows = catalogue.faults[fault].measured and catalogue.faults[fault].view != "front"
+                if shows and kind in catalogue.faults[fault].kinds:
+                    found += [(kind, fault) for _ in range(repetitions)]
+        found += [(kind, "") for kind in sound for _ in range(2 * repetitions)]
     return [(*case, FIRST_SEED + i) for i, case in enumerate(found)]
 
 
@@ -53,7 +55,7 @@ def judged(case: tuple[str, str, int], off_m: float = 0.0) -> Judged:
     faults = {fault: float(rng.uniform(0.75, 1.0))} if fault else {}
     load_kg = float(rng.uniform(50, 120))
     done = play(asked_set(Wanted(kind, build, load_kg, 80.0, None, faults, "", seed)))
-    camera = HIGH if "jerk" in kind or kind == "overhead_squat" else Camera()
+    camera = HIGH if goes_overhead(kind) else Camera()
     raw, truth = perfect_tracks(done, camera, seed=seed)
     said = Settings(
         lift=kind,
@@ -66,6 +68,11 @@ def judged(case: tuple[str, str, int], off_m: float = 0.0) -> Judged:
     info = ClipInfo(camera.width_px, camera.height_px, 0, 5.0, len(raw.frame_time_s), 60.0, "h264")
     lifts = build_document(raw, info, "0" * 64, said, PerfectBody(done, camera, seed, off_m))["lifts"]
     return Judged.of(fault, verdicts(truths(done)[0], build.stature_m), lifts)
+
+
+def goes_overhead(kind: str) -> bool:
+    """Whether the bar goes up out of the usual picture."""
+    return kind.endswith(("jerk", "press")) or kind == "overhead_squat"
 
 
 def usual(kind: str, build: Build) -> tuple[float, float] | None:

@@ -74,8 +74,7 @@ def begin(clip: Clip, begins: date, weeks: int, days: list[int]) -> Block:
         slots = plan_block(items, begins, weeks, days)
     except ValueError as error:
         raise CannotPlan(str(error)) from error
-    lift = clip.analysis.document["lifts"][0]["kind"] if clip.analysis.document["lifts"] else clip.lift
-    fault, measure = _what_is_to_move(clip)
+    lift, fault, measure = _what_is_to_move(clip)
     block = Block.objects.create(
         athlete=athlete, clip=clip, lift=lift, fault=fault, measure=measure, begins=begins, weeks=weeks, days=sorted(set(days)),
         before=_lifts_before(clip, lift, measure, begins),
@@ -99,16 +98,17 @@ def _slot(block: Block, planned: Planned, tasks: list[Assignment]) -> Slot:
     )  # fmt: skip
 
 
-def _what_is_to_move(clip: Clip) -> tuple[str, str]:
-    """The first cause that stands on a clip, and the measure that shows it."""
+def _what_is_to_move(clip: Clip) -> tuple[str, str, str]:
+    """The kind of lift that the first cause that stands on a clip was found in, that cause, and the measure that shows it."""
     roots, _ = causes_of(clip)
     review = getattr(clip, "review", None)
     chosen = review.first_priority if review and review.first_priority else ""
-    for lift in clip.analysis.document["lifts"]:
+    lifts = clip.analysis.document["lifts"]
+    for lift in lifts:
         for row in lift["findings"]:
             if row["evidence"] and (row["fault"] == chosen or (not chosen and row["fault"] in roots)):
-                return row["fault"], row["evidence"][0]["measure"]
-    return (chosen or roots[0] if roots else chosen), ""
+                return lift["kind"], row["fault"], row["evidence"][0]["measure"]
+    return lifts[0]["kind"] if lifts else clip.lift, (chosen or roots[0] if roots else chosen), ""
 
 
 def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[list[float]]:

@@ -42,37 +42,74 @@ class Dose:
     per_side: tuple[float, ...]
 
 
-def offered(clip: Clip) -> tuple[list[tuple[Candidate, Dose]], str]:
-    """Exercises for what stands on this clip after the coach's verdicts, each with its starting load, and the caution that applies."""
-    roots, others = causes_of(clip)
-    athlete = clip.athlete
-    found, caution = candidates(
-        roots, others, drill_lift(clip.lift), pain=athlete.pain, contact_bruise=athlete.contact_bruise, tired=tired_today(clip),
-        habit=habit(clip, roots[0]) if roots else None, unchanged=unchanged_by(athlete, roots), hidden=hidden_of(athlete.coach_id),
-        own=own_of(athlete.coach_id), catalogue=catalogue_of(athlete),
-    )  # fmt: skip
+@dataclass(frozen=True)
+class Offer:
+    """An exercise offered on a clip, the lift of it that it is for (`snatch`, `clean`, `jerk`), and its starting load."""
+
+    candidate: Candidate
+    lift: str
+    dose: Dose
+
+
+def offered(clip: Clip) -> tuple[list[Offer], str]:
+    """Exercises for what stands on this clip after the coach's verdicts, each with its starting load, and the caution that applies. Every
+    lift of a complex is answered by drills of its own."""
+    athlete, tired = clip.athlete, tired_today(clip)
+    found: dict[str, tuple[Candidate, str]] = {}
+    cautions: list[str] = []
+    for lift, (roots, others) in causes_by_lift(clip).items():
+        answers, caution = candidates(
+            roots, others, lift, pain=athlete.pain, contact_bruise=athlete.contact_bruise, tired=tired,
+            habit=habit(clip, lift, roots[0]) if roots else None, unchanged=unchanged_by(athlete, roots),
+            hidden=hidden_of(athlete.coach_id), own=own_of(athlete.coach_id), catalogue=catalogue_of(athlete),
+        )  # fmt: skip
+        cautions += [caution] if caution and caution not in cautions else []
+        for one in answers:
+            known = found.get(one.exercise.id)
+            if known is None or (one.direct, one.worth) > (known[0].direct, known[0].worth):
+                found[one.exercise.id] = one, lift
     if athlete.clearance:
-        asked = f"{athlete.clearance}: ask for clearance from a licensed professional before work is set."
-        caution = f"{asked} {caution}".strip()
-    return [(one, work_out(clip, one.exercise, one.exercise.start_percent)) for one in found], caution
+        cautions.insert(0, f"{athlete.clearance}: ask for clearance from a licensed professional before work is set.")
+    # What answers a first cause leads; otherwise each lift's stay in the order they were found in.
+    best = sorted(found.values(), key=lambda pair: not pair[0].direct)
+    return [Offer(one, lift, work_out(athlete, one.exercise, lift, one.exercise.start_percent)) for one, lift in best], " ".join(cautions)
 
 
 def causes_of(clip: Clip) -> tuple[list[str], list[str]]:
     """The first causes that stand on a clip after the coach's verdicts, and what they lead to."""
-    rows = [row for lift in clip.analysis.document["lifts"] for row in lift["findings"] if row["level"] in ("fault", "watch", "seen")]
+    by_lift = causes_by_lift(clip).values()
+    return [fault for roots, _ in by_lift for fault in roots], [fault for _, others in by_lift for fault in others]
+
+
+def causes_by_lift(clip: Clip) -> dict[str, tuple[list[str], list[str]]]:
+    """The same by the lift whose drills answer them, in the order the lifts were done in; what no lift was found in has one, too."""
     dismissed = set(clip.verdicts.filter(decision="dismissed").values_list("fault", flat=True))
-    rows = [row for row in rows if row["fault"] not in dismissed]
-    return [row["fault"] for row in rows if row["root"]], [row["fault"] for row in rows if not row["root"]]
+    lifts = clip.analysis.document["lifts"]
+    by_lift: dict[str, tuple[list[str], list[str]]] = {} if lifts else {drill_lift(clip.lift): ([], [])}
+    for lift in lifts:
+        causes = by_lift.setdefault(drill_lift(lift["kind"]), ([], []))
+        for row in lift["findings"]:
+            if row["level"] in ("fault", "watch", "seen") and row["fault"] not in dismissed:
+                causes[0 if row["root"] else 1].append(row["fault"])
+    return by_lift
 
 
-def habit(clip: Clip, fault: str) -> bool | None:
+def lift_for(clip: Clip, exercise: Exercise) -> str:
+    """The lift of a clip that an exercise is done for: the first of which it answers something, or else that it trains."""
+    by_lift = causes_by_lift(clip)
+    answers = [lift for lift, causes in by_lift.items() if lift in exercise.lifts and exercise.answers.keys() & {*causes[0], *causes[1]}]
+    return next(iter([*answers, *(lift for lift in by_lift if lift in exercise.lifts)]), drill_lift(clip.lift))
+
+
+def habit(clip: Clip, lift: str, fault: str) -> bool | None:
     """Whether a fault shows in this athlete's lighter lifts of the kind too (a habit), only in heavy ones, or that is not known."""
-    lift, shown = drill_lift(clip.lift), []
+    shown = []
     for other in Clip.objects.filter(athlete=clip.athlete, analysis__isnull=False).select_related("analysis"):
         kilos = load_kg(other)
-        if kilos is None or drill_lift(other.lift) != lift:
+        lifts = [one for one in other.analysis.document["lifts"] if drill_lift(one["kind"]) == lift]
+        if kilos is None or not lifts:
             continue
-        levels = {row["level"] for one in other.analysis.document["lifts"] for row in one["findings"] if row["fault"] == fault}
+        levels = {row["level"] for one in lifts for row in one["findings"] if row["fault"] == fault}
         if levels & {"fault", "fine"}:
             shown.append((kilos, "fault" in levels))
     heaviest = max((kilos for kilos, _ in shown), default=0.0)
@@ -111,10 +148,9 @@ def tired_today(clip: Clip) -> str:
     return ""
 
 
-def work_out(clip: Clip, exercise: Exercise, percent: float) -> Dose:
-    """The load for an exercise at a share of the athlete's best, rounded down to what can be loaded."""
-    basis = exercise.basis_for(drill_lift(clip.lift))
-    return dose_for(clip.athlete, basis, percent)
+def work_out(athlete: Athlete, exercise: Exercise, lift: str, percent: float) -> Dose:
+    """The load for an exercise of a lift at a share of the athlete's best, rounded down to what can be loaded."""
+    return dose_for(athlete, exercise.basis_for(lift), percent)
 
 
 def dose_for(athlete: Athlete, basis: str, percent: float) -> Dose:
@@ -128,8 +164,8 @@ def dose_for(athlete: Athlete, basis: str, percent: float) -> Dose:
     return Dose(basis, best, rack.unit, loading.total, loading.per_side)
 
 
-def allowed(clip: Clip, exercise_id: str, percent: float, in_spite_of: str = "") -> tuple[Exercise, Dose]:
-    """An exercise at a share of the best, if it may be set on this clip, with its load.
+def allowed(clip: Clip, exercise_id: str, percent: float, in_spite_of: str = "") -> tuple[Exercise, str, Dose]:
+    """An exercise at a share of the best, if it may be set on this clip, with the lift that it is done for and its load.
 
     Args:
         in_spite_of: the coach's reason for setting it against a caution. No reason stands against pain.
@@ -141,7 +177,7 @@ def allowed(clip: Clip, exercise_id: str, percent: float, in_spite_of: str = "")
     exercise = library_of(athlete.coach_id).get(exercise_id)
     if exercise is None:
         raise CannotAssign(f"There is no exercise called {exercise_id}.")
-    lift = drill_lift(clip.lift)
+    lift = lift_for(clip, exercise)
     if athlete.pain >= PAIN_STOPS_AT:
         raise CannotAssign("Pain of 4 out of 10 or more was reported: no drill is set. Stop, and see a licensed clinician.")
     if len(in_spite_of.strip()) < REASON_LETTERS:
@@ -151,7 +187,7 @@ def allowed(clip: Clip, exercise_id: str, percent: float, in_spite_of: str = "")
             raise CannotAssign(f"{athlete.clearance}: work is set once a licensed professional has cleared it, or with your reason typed.")
     if percent > exercise.percent[1]:
         raise CannotAssign(f"{exercise.named(lift)} goes up to {exercise.percent[1]:.0f} % of the best {exercise.basis_for(lift)}.")
-    return exercise, work_out(clip, exercise, percent)
+    return exercise, lift, work_out(athlete, exercise, lift, percent)
 
 
 @transaction.atomic
@@ -159,9 +195,9 @@ def assign(
     clip: Clip, exercise_id: str, *, sets: int, reps: int, percent: float, per_week: int, weeks: int, note: str = "", in_spite_of: str = ""
 ) -> Assignment:
     """Set an exercise on a clip; refused as `allowed` refuses it."""
-    _, dose = allowed(clip, exercise_id, percent, in_spite_of)
+    _, lift, dose = allowed(clip, exercise_id, percent, in_spite_of)
     return Assignment.objects.create(
-        clip=clip, exercise=exercise_id, lift=drill_lift(clip.lift), sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,
+        clip=clip, exercise=exercise_id, lift=lift, sets=sets, reps=reps, percent=percent, per_week=per_week, weeks=weeks,
         note=note, in_spite_of=in_spite_of.strip(), basis=dose.basis, best_kilos=dose.best_kilos, unit=dose.unit, total=dose.total,
         per_side=list(dose.per_side),
     )  # fmt: skip

@@ -11,7 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.coaching import Item, as_data, drill_lift, load_ladders, load_library, ratios_of
+from atleta.coaching import Item, as_data, load_ladders, load_library, ratios_of
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 from clips.views import own_clip
@@ -49,27 +49,26 @@ class OffersView(APIView):
     def get(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
         offered, caution = services.offered(clip)
-        lift = drill_lift(clip.lift)
         rows = [
             {
-                "exercise": one.exercise.id,
-                "name": one.exercise.named(lift),
-                "kind": one.exercise.kind,
-                "reason": one.reason,
-                "how": one.exercise.how,
-                "cautions": list(one.exercise.cautions),
-                "before": list(one.exercise.before),
-                "load": one.exercise.load,
-                "sets": one.exercise.sets,
-                "reps": one.exercise.reps,
-                "per_week": one.exercise.per_week,
-                "weeks": one.exercise.weeks,
-                "percent": one.exercise.start_percent,
-                "percent_low": one.exercise.percent[0],
-                "percent_high": one.exercise.percent[1],
-                "dose": asdict(dose),
+                "exercise": offer.candidate.exercise.id,
+                "name": offer.candidate.exercise.named(offer.lift),
+                "kind": offer.candidate.exercise.kind,
+                "reason": offer.candidate.reason,
+                "how": offer.candidate.exercise.how,
+                "cautions": list(offer.candidate.exercise.cautions),
+                "before": list(offer.candidate.exercise.before),
+                "load": offer.candidate.exercise.load,
+                "sets": offer.candidate.exercise.sets,
+                "reps": offer.candidate.exercise.reps,
+                "per_week": offer.candidate.exercise.per_week,
+                "weeks": offer.candidate.exercise.weeks,
+                "percent": offer.candidate.exercise.start_percent,
+                "percent_low": offer.candidate.exercise.percent[0],
+                "percent_high": offer.candidate.exercise.percent[1],
+                "dose": asdict(offer.dose),
             }
-            for one, dose in offered
+            for offer in offered
         ]
         return Response({"caution": caution, "offers": rows})
 
@@ -82,7 +81,7 @@ class DoseView(APIView):
         clip = measured_clip(request, pk)
         asked = AskedPercentSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
-        _, dose = services.allowed(clip, exercise, asked.validated_data["percent"])
+        _, _, dose = services.allowed(clip, exercise, asked.validated_data["percent"])
         return Response(asdict(dose))
 
 

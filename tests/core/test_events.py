@@ -255,7 +255,19 @@ def test_every_measure_says_what_it_is_and_no_two_share_an_id() -> None:
 
 
 @pytest.mark.parametrize(
-    "kind", ["snatch", "clean", "power_snatch", "power_clean", "snatch_pull", "clean_pull", "split_jerk", "front_squat", "overhead_squat"]
+    "kind",
+    [
+        "snatch",
+        "clean",
+        "power_snatch",
+        "power_clean",
+        "snatch_pull",
+        "clean_pull",
+        "split_jerk",
+        "front_squat",
+        "overhead_squat",
+        "continental_clean",
+    ],
 )
 @pytest.mark.parametrize("stature", [1.58, 1.88])
 def test_the_kind_of_lift_is_recognised_from_the_bar(kind: str, stature: float) -> None:

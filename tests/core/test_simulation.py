@@ -33,6 +33,8 @@ OTHERS = (
     "snatch_high_pull",
     "brush_deadlift_clean",
     "press_behind_neck",
+    "continental_clean",
+    "press",
 )
 FAMILY = {
     "pull": ("snatch", "clean"),
@@ -41,6 +43,8 @@ FAMILY = {
     "pause": ("front_squat_pause", "overhead_squat_pause"),
     "dip": ("jerk_dip",),
     "hold": ("halting_snatch_pull", "clean_pull_pause_knee"),
+    "continental": ("continental_clean",),
+    "press": ("press",),
 }
 # A human's fastest joints: a sprinter's ankle or a thrower's elbow moves at twelve and more, a thrower's hand at twenty.
 FASTEST_M_S, FASTEST_HAND_M_S = 12.0, 16.0

@@ -441,10 +441,10 @@ def standing(x_px: float, px_per_m: float, *, tall: float = 1.0, folded: bool = 
     return Pose(points, 1.0, np.full(33, 0.8), Square(x_px, hips, 2 * px_per_m))
 
 
-def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose]) -> np.ndarray:
-    """The scores kept of a clip of a bar that is thrown in its first second and held, seen by a model that says these poses."""
+def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose], rises_px: np.ndarray | float = 0.0) -> np.ndarray:
+    """The scores kept of a clip of a bar that is thrown in its first second and held, or rises on, as a model sees it that says these."""
     count = len(poses)
-    steady = {"x_px": np.full(count, 640.0), "y_px": held(count), "radius_px": np.full(count, 60.0)}
+    steady = {"x_px": np.full(count, 640.0), "y_px": held(count) - rises_px, "radius_px": np.full(count, 60.0)}
     monkeypatch.setattr("atleta.tracking.people.PoseModel", lambda: Scripted(poses))
     frames = [Shown(i, i / RATE_HZ, np.full((720, 1280, 3), i, np.uint8)) for i in range(count)]
     seen = follow_lifter(frames, np.arange(count) / RATE_HZ, replace(DiscTrack.empty(count), **steady))  # type: ignore[arg-type]
@@ -512,6 +512,12 @@ def test_who_walks_by_while_the_bar_is_carried_is_not_followed(monkeypatch: pyte
     score = scripted(monkeypatch, [standing(620 + gone, PX_PER_M) for gone in walks])
     assert (score[:32] > 0).all()
     assert (score[34:37] == 0).all()
+
+
+def test_who_presses_the_bar_off_the_shoulders_is_still_who_carries_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    # Held for two seconds, then pressed off a lifter who stands still, as fast as a press goes.
+    rises_px = PX_PER_M * 0.7 * np.clip((np.arange(75) - 30) / 11, 0, 1)
+    assert (scripted(monkeypatch, [standing(620, PX_PER_M) for _ in range(75)], rises_px) > 0).all()
 
 
 @pytest.mark.parametrize(("slows_s", "often_hz"), [(0.1, 60.0), (0.6, 15.0)])

@@ -271,3 +271,31 @@ def test_a_class_climbs_one_ladder_step_by_step(api: APIClient, clip: Clip, stra
     assert api.put(f"{address}/99", {"passed": True}, format="json").status_code == 404
     assert api.get("/api/ladders/no_such_ladder/class").status_code == 404
     assert signed_in(stranger).put(f"{address}/0", {"passed": True}, format="json").status_code == 404
+
+
+# -- a clean and jerk -------------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def jerked(clip: Clip) -> Clip:
+    """A sound clean, and a jerk whose dip goes forward."""
+    Clip.objects.filter(pk=clip.pk).update(lift="clean_and_jerk", filmed_on=MONDAY - timedelta(days=3))
+    first = clip.analysis.document["lifts"][0]
+    told = first["findings"][0] | {"fault": "dip_forward", "level": "fault", "root": True}
+    told["evidence"] = [(first["findings"][0]["evidence"] or [{}])[0] | {"measure": "dip_trunk_tilt"}]
+    clip.analysis.document["lifts"] = [first | {"kind": "clean", "findings": []}, first | {"kind": "split_jerk", "findings": [told]}]
+    clip.analysis.save()
+    clip.athlete.bests.create(lift="jerk", kilos=100, on=MONDAY)
+    return Clip.objects.get(pk=clip.pk)
+
+
+def test_a_fault_of_the_jerk_is_answered_by_drills_of_the_jerk_at_shares_of_the_best_jerk(api: APIClient, jerked: Clip) -> None:
+    offers = api.get(f"/api/clips/{jerked.pk}/offers").data["offers"]
+    offered = {row["exercise"]: row for row in offers}
+    assert "jerk_pause_dip" in offered
+    assert {row["dose"]["basis"] for row in offers} <= {"jerk", "none", "front_squat", "back_squat", "push_press"}
+    assert "first cause" in offered["jerk_pause_dip"]["reason"]
+    task = put(jerked, "jerk_pause_dip", 60)
+    assert (task.lift, task.basis, task.total) == ("jerk", "jerk", 60)
+    block = blocks.begin(jerked, MONDAY, 4, [0, 2, 4])
+    assert (block.lift, block.fault, block.measure) == ("split_jerk", "dip_forward", "dip_trunk_tilt")

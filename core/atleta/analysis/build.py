@@ -13,7 +13,7 @@ import numpy as np
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
 from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
-from ..events.families import RECEIVED, Grasp
+from ..events.families import FROM_FLOOR, RECEIVED, Grasp
 from ..footage import Clicks, ClipInfo
 from ..motion import (
     JOINTS,
@@ -295,14 +295,14 @@ def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
     grasp = Grasp.of(kind, *kinds)
     blocks = any(lift.on_blocks for lift in lifts)
     return Carried(
-        from_floor=FAMILY_OF_KIND[kind] == "pull" and not blocks,
+        from_floor=FAMILY_OF_KIND[kind] in FROM_FLOOR and not blocks,
         wide_grip=grasp.wide_grip,
         behind=grasp.behind,
         racked=grasp.racked,
         received=bool(RECEIVED & kinds),
         squats=FAMILY_OF_KIND[kind] == "squat",
         splits="split_jerk" in kinds,
-        squatted=FAMILY_OF_KIND[kind] == "pull" and any(FAMILY_OF_KIND[lift.kind] == "squat" for lift in lifts),
+        squatted=FAMILY_OF_KIND[kind] in FROM_FLOOR and any(FAMILY_OF_KIND[lift.kind] == "squat" for lift in lifts),
         on_blocks=blocks,
         met_s=tuple(lift.events_s["meet"] for lift in lifts if "meet" in lift.events_s),
     )
@@ -313,7 +313,7 @@ def _on_blocks(
 ) -> float | None:
     """How high the discs lie above the feet before a pull, m; None where they lie on the floor, or nothing else shows."""
     lifts = [lift for _, lift in found]
-    if FAMILY_OF_KIND[kind] != "pull" or not lifts:
+    if FAMILY_OF_KIND[kind] not in FROM_FLOOR or not lifts:
         return None
     high_m = begins_above_m(
         raw, track, calibration, _spans(lifts), _carried(kind, lifts), stature_m=settings.stature_m, load_kg=settings.load_kg

@@ -12,10 +12,18 @@ from numpy.typing import NDArray
 
 from ..document import rounded, series
 from ..events import EVENTS, FAMILY_OF_KIND, BodyHeights, Lift, outcome_of
+from ..events.axle import press_events
 from ..events.jerk import jerk_events
-from ..events.joints import jerk_joint_events, pull_joint_events, shows_contact, squat_joint_events
-from ..events.lifts import STANDS_IN_FROM_STATURE
-from ..events.pull import pull_events, with_hold
+from ..events.joints import (
+    continental_joint_events,
+    jerk_joint_events,
+    press_joint_events,
+    pull_joint_events,
+    shows_contact,
+    squat_joint_events,
+)
+from ..events.lifts import STANDS_IN_FROM_STATURE, from_floor_events
+from ..events.pull import with_hold
 from ..events.squat import squat_reps
 from ..footage import Clicks
 from ..measures import LiftData, Start, Value, declarations, drawn_relations, measure_lift, own_start
@@ -30,6 +38,8 @@ DRAWS = 18
 BODY_BEFORE_S, BODY_AFTER_S = 0.3, 0.3
 # Where a filter cuts off is a choice too, and what is quick depends on it: draws are made with these shares of the chosen cut-off.
 CUTOFFS = (0.75, 1.0, 1.33)
+# What ends the bar's rest before a lift.
+LEAVES_REST = ("lift_off", "dip_start", "descent_start", "press_start")
 # How fast sound comes to the phone.
 SOUND_M_S = 343.0
 # The fit takes yaw into account; beyond this a body seen from the side is no longer what it assumes.
@@ -131,7 +141,7 @@ def lift_part(
     return {
         "kind": lift.kind,
         "from": lift.begins,
-        "implement": "barbell",
+        "implement": "axle" if family == "continental" else "barbell",
         "start_frame": start,
         "end_frame": stop,
         "made": settings.made,
@@ -216,7 +226,8 @@ def _told_by_joints(body: BodyMotion | None, kind: str, events: dict[str, float]
     family = FAMILY_OF_KIND[kind]
     if family == "pull":
         return pull_joint_events(body, kind, events)
-    return jerk_joint_events(body, events) if family == "jerk" else squat_joint_events(body, events) if family == "squat" else {}
+    told = {"jerk": jerk_joint_events, "squat": squat_joint_events, "continental": continental_joint_events, "press": press_joint_events}
+    return told[family](body, events) if family in told else {}
 
 
 def _spread(
@@ -277,15 +288,17 @@ def _filtered_at(bar: BarTrack, share: float) -> BarTrack:
 def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, disc_radius_m: float) -> dict[str, float]:
     if FAMILY_OF_KIND[lift.kind] == "jerk":
         return jerk_events(motion, lift.start_s, lift.stop_s)
+    if FAMILY_OF_KIND[lift.kind] == "press":
+        return press_events(motion, heights.stature_m if heights else None, lift.start_s, lift.stop_s)
     if FAMILY_OF_KIND[lift.kind] == "squat":
         bottom = lift.events_s["bottom"]
         return min(squat_reps(motion, lift.start_s, lift.stop_s), key=lambda rep: abs(rep["bottom"] - bottom), default={})
     rest = _rest_height(motion, lift)
-    events = pull_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, rest, disc_radius_m)
+    events = from_floor_events(motion, lift.kind, heights, lift.start_s, lift.stop_s, rest, disc_radius_m)
     return with_hold(motion, lift.kind, events, lift.stop_s, rest) if "hold_start" in lift.events_s else events
 
 
 def _rest_height(motion: BarMotion, lift: Lift) -> float:
-    begin = lift.events_s.get("lift_off", lift.events_s.get("dip_start", lift.events_s.get("descent_start", lift.start_s)))
+    begin = next((lift.events_s[name] for name in LEAVES_REST if name in lift.events_s), lift.start_s)
     rest: NDArray[np.bool_] = (motion.time_s >= lift.start_s) & (motion.time_s < begin - 0.05)
     return float(np.median(motion.raw_y_m[rest])) if rest.sum() >= 3 else motion.at("raw_y_m", begin)

@@ -48,7 +48,8 @@ def out_of_sight(raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack]) -> 
     told = []
     hidden = sum(int((~np.isfinite(track.x_px[bar.first_frame : bar.first_frame + len(bar.time_s)])).sum()) for bar in bars)
     if hidden:
-        told.append(warning("disc_hidden", f"The disc was out of sight for {hidden} frames; the path there is bridged."))
+        frames = "1 frame" if hidden == 1 else f"{hidden} frames"
+        told.append(warning("disc_hidden", f"The disc was out of sight for {frames}; the path there is bridged."))
     if len(bars) > 1:
         ends = [bar.first_frame + len(bar.time_s) - 1 for bar in bars[:-1]]
         gone = sum(raw.frame_time_s[bar.first_frame] - raw.frame_time_s[end] for bar, end in zip(bars[1:], ends, strict=True))

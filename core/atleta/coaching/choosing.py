@@ -6,6 +6,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from ..events import FAMILY_OF_KIND
+from ..events.families import FROM_RACK
 from ..faults import Catalogue, Fault, load_catalogue
 from .library import Exercise, load_library
 
@@ -37,11 +38,13 @@ def drill_lift(kind: str) -> str:
     """The lift whose drills answer a kind of lift: snatch, clean or jerk."""
     if "snatch" in kind or kind == "overhead_squat":
         return "snatch"
-    return "jerk" if FAMILY_OF_KIND.get(kind) == "jerk" or kind == "jerk" else "clean"
+    return "jerk" if FAMILY_OF_KIND.get(kind) in FROM_RACK or kind == "jerk" else "clean"
 
 
 def filmed_as(exercise: str, lift: str) -> str:
     """The kind of lift that a film of an exercise shows."""
+    if exercise.startswith("axle"):
+        return "press" if lift == "jerk" else "continental_clean"
     for kind in ("overhead_squat", "front_squat", "back_squat", "deadlift", "push_press", "high_pull"):
         if kind in exercise:
             return kind

@@ -16,6 +16,10 @@ class BodyHeights:
     knee_m: float
     knee_sd_m: float
 
+    @property
+    def stature_m(self) -> float:
+        return (self.knee_m - SOLE_M) / KNEE_SHARE
+
     def shifted(self, knee_z: float) -> BodyHeights:
         """The same body with the knee off by so many standard deviations."""
         return BodyHeights(self.knee_m + knee_z * self.knee_sd_m, self.knee_sd_m)

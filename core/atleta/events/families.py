@@ -8,9 +8,10 @@ FAMILY_OF_KIND = {
     "snatch": "pull", "power_snatch": "pull", "muscle_snatch": "pull",
     "clean": "pull", "power_clean": "pull", "muscle_clean": "pull",
     "snatch_pull": "pull", "clean_pull": "pull", "high_pull": "pull", "deadlift": "pull",
-    "split_jerk": "jerk", "power_jerk": "jerk", "squat_jerk": "jerk", "push_press": "jerk", "press": "jerk",
+    "split_jerk": "jerk", "power_jerk": "jerk", "squat_jerk": "jerk", "push_press": "jerk",
+    "press": "press",
     "overhead_squat": "squat", "front_squat": "squat", "back_squat": "squat",
-    "continental_clean": "other", "other": "other",
+    "continental_clean": "continental", "other": "other",
 }  # fmt: skip
 
 # Every event of a family, as a lift goes.
@@ -24,8 +25,12 @@ EVENTS = {
         "first_step", "recovered", "release",
     ),
     "squat": ("descent_start", "bottom", "hold_start", "hold_end", "stand", "release"),
+    "continental": ("set", "pull_start", "lift_off", "knee", "belt", "regrip", "extension", "peak_speed", "shoulder", "release"),
+    "press": ("rack", "press_start", "peak_speed", "lockout", "recovered", "release"),
     "other": (),
 }  # fmt: skip
+# Families whose bar comes from the floor, and those whose bar is taken on the shoulders and goes overhead.
+FROM_FLOOR, FROM_RACK = frozenset({"pull", "continental"}), frozenset({"jerk", "press"})
 LIFT_KINDS = tuple(FAMILY_OF_KIND)
 WIDE_GRIP = frozenset({"snatch", "power_snatch", "muscle_snatch", "snatch_pull", "overhead_squat"})
 # Caught or held with straight arms over the head.
@@ -34,7 +39,19 @@ OVERHEAD = frozenset(
 )
 # On the shoulders at some time.
 RACKED = frozenset(
-    {"clean", "power_clean", "muscle_clean", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press", "front_squat", "back_squat"}
+    {
+        "clean",
+        "power_clean",
+        "muscle_clean",
+        "split_jerk",
+        "power_jerk",
+        "squat_jerk",
+        "push_press",
+        "press",
+        "front_squat",
+        "back_squat",
+        "continental_clean",
+    }
 )
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
 # What a coach says in one word and a lifter does in several lifts without letting go between them, or as one set.
@@ -46,6 +63,7 @@ COMPLEXES = {
     "snatch_pull_and_snatch": ("snatch_pull", "snatch"),
     "clean_pull_and_clean": ("clean_pull", "clean"),
     "snatch_and_overhead_squat": ("snatch", "overhead_squat"),
+    "continental_clean_and_press": ("continental_clean", "press"),
 }
 ASKED_FOR = {"jerk": ("split_jerk",), **COMPLEXES}
 

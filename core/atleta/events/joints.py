@@ -37,6 +37,10 @@ LOCKED_DEG = 170.0
 # Elbows lock so long after the bottom at most; ones known to some degrees only seem to unlock and lock again while the bar is held, and
 # count for this long after the lowest point.
 LOCKS_WITHIN_S, SEEN_TO_LOCK_WITHIN_S = 1.5, 0.6
+# Whoever comes to within this of the straightest legs and hips is straight.
+STRAIGHT_WITHIN_DEG = 3.0
+# A bar this far below the shoulders on its way up has arrived there: who stands up under it straightens once more.
+ARRIVES_M = 0.03
 STILL_M_S = 0.03
 OFF_FLOOR_M = 0.008
 SPLIT_M = 0.15
@@ -143,6 +147,45 @@ def jerk_joint_events(body: BodyMotion, bar: Events) -> Events:
         if step is not None:
             made["first_step"] = step
     return made
+
+
+def continental_joint_events(body: BodyMotion, bar: Events) -> Events:
+    """Legs and hips straight on the way from the belt to the shoulders; the knee's height where the joint tells it."""
+    made: Events = {}
+    off = bar.get("lift_off")
+    if off is not None and body.covers(off, bar.get("belt", off)):
+        still = _still_before(body, off)
+        if still is not None:
+            made["set"] = still
+        knee = first_crossing(body.time_s, body.y("bar") - body.y("knee"), 0.0, after_s=off, before_s=bar.get("belt", np.inf))
+        if knee is not None and not ("knee" in bar and _stood_in(body, knee, bar["knee"])):
+            made["knee"] = knee
+    if not {"regrip", "peak_speed", "shoulder"} <= bar.keys() or not body.covers(bar["regrip"], bar["shoulder"]):
+        return made
+    # Who stands with the bar on the belt is straight already; what counts is straightening out of the dip.
+    dip = largest(body.time_s, -body.y("bar"), after_s=bar["regrip"], before_s=bar["peak_speed"])
+    assert dip is not None
+    arrives = body.at(body.y("bar"), bar["shoulder"]) - ARRIVES_M
+    there = first_crossing(body.time_s, body.y("bar"), arrives, after_s=bar["peak_speed"], before_s=bar["shoulder"]) or bar["shoulder"]
+    after = (body.time_s >= dip) & (body.time_s <= there)
+    reach = body.hip + body.knee
+    straight = after & (reach >= np.max(reach[after], initial=-np.inf) - STRAIGHT_WITHIN_DEG)
+    if straight.any():
+        made["extension"] = float(body.time_s[straight][0])
+    return made
+
+
+def press_joint_events(body: BodyMotion, bar: Events) -> Events:
+    """Elbows locked overhead. Where they are known to some degrees the bar tells it better: it is at rest when they are."""
+    if "recovered" not in bar or not body.covers(bar["press_start"], bar["recovered"]):
+        return {}
+    up = bar["recovered"]
+    doubt_deg = body.doubt_deg("elbow", up)
+    if doubt_deg > 0:
+        return {"lockout": up} if body.at(body.elbow, up) >= LOCKED_DEG - doubt_deg else {}
+    overhead_deg = np.where(body.y("bar") > body.y("ear"), body.elbow, 0.0)
+    locked = first_crossing(body.time_s, overhead_deg, LOCKED_DEG, after_s=bar["press_start"], before_s=up + SEEN_TO_LOCK_WITHIN_S)
+    return {} if locked is None else {"lockout": locked}
 
 
 def first_foot_to_step(body: BodyMotion, step_s: float, low_s: float) -> str:

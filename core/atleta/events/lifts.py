@@ -9,8 +9,9 @@ import numpy as np
 
 from ..motion import BarMotion
 from ..motion.filters import runs
+from .axle import continental_events, press_events
 from .body import BodyHeights
-from .families import FAMILY_OF_KIND
+from .families import FAMILY_OF_KIND, FROM_FLOOR, FROM_RACK
 from .jerk import jerk_events
 from .pull import pull_events, with_hold
 from .search import still_since
@@ -51,21 +52,23 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
             the other and the last again and again; what follows it in the rack or overhead is looked for before the bar comes down.
     """
     family = FAMILY_OF_KIND[kinds[0]]
-    if family == "jerk":
-        return _from_rack(motion, kinds, float(motion.time_s[0]), float(motion.time_s[-1]))
+    if family in FROM_RACK:
+        return _from_rack(motion, kinds, float(motion.time_s[0]), float(motion.time_s[-1]), heights)
     if family == "squat":
         return _squats(motion, kinds[0])
     turns = _turns(kinds)
     lifts: list[Lift] = []
     for start_s, stop_s, rest_y in raised(motion):
-        kind, *after = turns[min(sum(FAMILY_OF_KIND[one.kind] == "pull" for one in lifts), len(turns) - 1)]
-        events = pull_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
+        kind, *after = turns[min(sum(FAMILY_OF_KIND[one.kind] in FROM_FLOOR for one in lifts), len(turns) - 1)]
+        events = from_floor_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
         if "lift_off" not in events:
             continue
-        events = with_hold(motion, kind, events, stop_s, rest_y)
+        if FAMILY_OF_KIND[kind] == "pull":
+            events = with_hold(motion, kind, events, stop_s, rest_y)
         origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
         end_s = min(stop_s, events.get("release", stop_s) + 0.3)
-        followed = _from_rack(motion, after, events["stand"] - 0.05, stop_s) if after and "stand" in events else []
+        stood = events.get("stand", events.get("shoulder"))
+        followed = _from_rack(motion, after, stood - 0.05, stop_s, heights) if after and stood is not None else []
         if followed:
             events.pop("release", None)
             end_s = followed[0].start_s
@@ -74,29 +77,39 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
     return lifts
 
 
+def from_floor_events(
+    motion: BarMotion, kind: str, heights: BodyHeights | None, start_s: float, stop_s: float, rest_y_m: float, disc_radius_m: float
+) -> dict[str, float]:
+    """Events of a lift from the floor by its kind; arguments as `pull_events` has them."""
+    if FAMILY_OF_KIND[kind] == "continental":
+        return continental_events(motion, heights, start_s, stop_s, rest_y_m, disc_radius_m)
+    return pull_events(motion, kind, heights, start_s, stop_s, rest_y_m, disc_radius_m)
+
+
 def _turns(kinds: Sequence[str]) -> list[list[str]]:
     """A complex cut where it begins at the floor: each lift from there with what follows it."""
     turns: list[list[str]] = []
     for kind in kinds:
-        if FAMILY_OF_KIND[kind] in ("jerk", "squat") and turns:
+        if FAMILY_OF_KIND[kind] not in FROM_FLOOR and turns:
             turns[-1].append(kind)
         else:
             turns.append([kind])
     return turns
 
 
-def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: float) -> list[Lift]:
-    """Jerks and squats one after another between two times; those that are not there are left out."""
+def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: float, heights: BodyHeights | None) -> list[Lift]:
+    """Jerks, presses and squats one after another between two times; those that are not there are left out."""
     lifts: list[Lift] = []
     for place, kind in enumerate(kinds):
         if FAMILY_OF_KIND[kind] == "squat":
             found = next(iter(_squats(motion, kind, start_s, stop_s)), None)
         else:
-            again = any(FAMILY_OF_KIND[later] == "jerk" for later in kinds[place + 1 :])
-            found = _jerk(motion, kind, start_s, _set_down(motion, start_s, stop_s) if again else stop_s)
+            again = any(FAMILY_OF_KIND[later] in FROM_RACK for later in kinds[place + 1 :])
+            until = _set_down(motion, start_s, stop_s) if again else stop_s
+            found = _jerk(motion, kind, start_s, until) if FAMILY_OF_KIND[kind] == "jerk" else _press(motion, kind, start_s, until, heights)
         if found:
             lifts.append(found)
-            start_s = found.events_s.get("recovered", found.stop_s) if FAMILY_OF_KIND[kind] == "jerk" else found.events_s["stand"]
+            start_s = found.events_s["stand"] if FAMILY_OF_KIND[kind] == "squat" else found.events_s.get("recovered", found.stop_s)
     return lifts
 
 
@@ -156,3 +169,13 @@ def _jerk(motion: BarMotion, kind: str, start_s: float, stop_s: float) -> Lift |
     rack = (t >= calm) & (t <= events["dip_start"])
     x, y = float(np.median(motion.x_m[rack])), float(np.median(motion.raw_y_m[rack]))
     return Lift(kind, max(calm, events["dip_start"] - 0.6), stop_s, events, x, y, False)
+
+
+def _press(motion: BarMotion, kind: str, start_s: float, stop_s: float, heights: BodyHeights | None) -> Lift | None:
+    """A press between two times: from rest on the shoulders to overhead, without a dip before."""
+    events = press_events(motion, heights.stature_m if heights else None, start_s, stop_s)
+    if not events:
+        return None
+    rack = (motion.time_s >= events["rack"]) & (motion.time_s <= events["press_start"])
+    x, y = float(np.median(motion.x_m[rack])), float(np.median(motion.raw_y_m[rack]))
+    return Lift(kind, max(events["rack"], events["press_start"] - 0.6), stop_s, events, x, y, False)

@@ -8,6 +8,8 @@ from math import erf, sqrt
 import numpy as np
 
 from ..motion import BarMotion
+from .axle import LEAST_FROM_BELT, MOST_FROM_BELT, continental_events
+from .body import heights_from_stature
 from .lifts import raised
 from .pull import pull_events
 from .squat import squat_reps
@@ -52,6 +54,14 @@ def recognise(
     from_floor = raised(motion) if first < float(motion.y_m.min()) + 0.25 * span else []
     if from_floor:
         start_s, stop_s, rest = from_floor[0]
+        by_belt = continental_events(motion, heights_from_stature(stature), start_s, stop_s, rest, disc_radius_m)
+        if "shoulder" in by_belt:
+            middle, half = (LEAST_FROM_BELT + MOST_FROM_BELT) / 2, (MOST_FROM_BELT - LEAST_FROM_BELT) / 2
+            rise = (motion.at("y_m", by_belt["shoulder"]) - motion.at("y_m", by_belt["belt"])) / stature
+            after = motion.y_m[(motion.time_s > by_belt["shoulder"]) & (motion.time_s <= stop_s)]
+            top = (float(after.max(initial=-np.inf)) - rest + disc_radius_m) / stature
+            kind = "continental_clean" if top < (RACKED + OVERHEAD_AT) / 2 else "continental_clean_and_press"
+            return Recognised(kind, _sure(half - abs(rise - middle), sd))
         events = pull_events(motion, "snatch", None, start_s, stop_s, rest, disc_radius_m)
         if "peak_speed" not in events:
             return None

@@ -126,6 +126,13 @@ def held(time_s: Floats, height: Floats, speed: Floats, inside: NDArray[np.bool_
     Args:
         inside: samples at which it may be held at all.
     """
+    stretches = ((float(time_s[a]), float(time_s[b])) for a, b in rests(time_s, height, speed, inside))
+    start, stop = max(stretches, key=lambda run: run[1] - run[0], default=(0.0, 0.0))
+    return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
+
+
+def rests(time_s: Floats, height: Floats, speed: Floats, inside: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """First and last sample of every stretch in which a bar hardly moves, however short, in order; a twitch does not end one."""
     stretches: list[tuple[int, int]] = []
     for first, beyond in runs(inside & (np.abs(speed) < HELD_M_S)):
         last = beyond - 1
@@ -134,8 +141,7 @@ def held(time_s: Floats, height: Floats, speed: Floats, inside: NDArray[np.bool_
             stretches[-1] = (begun, last)
         else:
             stretches.append((first, last))
-    start, stop = max(((float(time_s[a]), float(time_s[b])) for a, b in stretches), key=lambda run: run[1] - run[0], default=(0.0, 0.0))
-    return {"hold_start": start, "hold_end": stop} if stop - start >= LEAST_HOLD_S else {}
+    return stretches
 
 
 def risen(time_s: Floats, height: Floats, bottom_s: float, stop_s: float) -> float:

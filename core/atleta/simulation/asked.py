@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, fields
 
 import numpy as np
 
+from .axle import ContinentalPlan
 from .barpath import G, JerkSpec, PullSpec
 from .build import Build
 from .camera import Camera
@@ -93,6 +94,8 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "hold_at_wrong_height": {"hold": {"above_knee_m": 0.130}},
     "shape_lost_in_hold": {"hold": {"hold_tip_deg": 18.0, "hold_drift_m": 0.03}},
     "chest_forward_in_dip": {"dip": {"tilt_deg": 15.0}},
+    "curled_to_shoulder": {"continental": {"curl_s": 0.22}},
+    "pressed_forward": {"press": {"forward_m": 0.11}},
 }  # fmt: skip
 # What cannot be had without the other, by bodies and bars alone; what one fault causes in the next is the cause graph's.
 COMPANIONS: dict[str, tuple[str, ...]] = {
@@ -202,6 +205,10 @@ def _family(lift: str) -> set[str]:
         return {"squat", "pause"} if lift.endswith("_pause") else {"squat"}
     if lift == "jerk_dip":
         return {"dip"}
+    if lift == "continental_clean":
+        return {"continental"}
+    if lift == "press":
+        return {"press"}
     if lift.startswith("halting") or lift.endswith("pause_knee"):
         return {"hold"}
     return set() if lift.startswith(("press", "brush")) else {"pull"}
@@ -216,6 +223,10 @@ def _sound(lift: str, build: Build) -> dict[str, float]:
         return _numbers(sound_squat(lift.removesuffix("_pause"), paused="pause" in _family(lift)), SquatPlan)
     if lift == "jerk_dip":
         return {"dip_share": 0.086, "down_s": 0.55, "tilt_deg": 1.0}
+    if lift == "continental_clean":
+        return _numbers(ContinentalPlan(), ContinentalPlan)
+    if lift == "press":
+        return {"overhead_s": 1.5, "forward_m": 0.0}
     if _family(lift) == {"hold"}:
         return {"hold_s": 3.0, "above_knee_m": 0.0 if lift.endswith("pause_knee") else 0.12, "hold_drift_m": 0.0, "hold_tip_deg": 0.0}
     if not _family(lift):

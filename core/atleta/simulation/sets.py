@@ -7,10 +7,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from .axle import RACK_ELBOW_DEG, ContinentalPlan, continental_clean, press
 from .barpath import dropped
 from .build import DISC_RADIUS_M, Build
 from .jerks import BEHIND_NECK_ELBOW, dip, feet_in, jerk, press_behind_neck, racked, sound_jerk, stand_in_rack
 from .pulls import (
+    RACK_ABOVE_SHOULDER_M,
     RAISED_ELBOW,
     STANCE_M,
     STRAIGHT_ELBOW,
@@ -64,7 +66,7 @@ def play(asked: Asked) -> Performance:
         if place == "rack" and lift.before == "floor":
             lower_from_rack(script)
             place = "floor"
-        elif place == "rack" and name.endswith(("jerk", "dip")):
+        elif place == "rack" and name.endswith(("jerk", "dip", "press")):
             feet_in(script)
         if place and place != lift.before:
             raise ValueError(f"A {name} cannot follow a {asked.lifts[index - 1]}: the bar would have to be {lift.before}.")
@@ -411,6 +413,18 @@ def _pressed(script: Script, changes: Changes) -> None:
     press_behind_neck(script, grip_m=grip, **dict(changes))  # type: ignore[arg-type]
 
 
+def _to_the_belt(script: Script, changes: Changes) -> None:
+    continental_clean(script, ContinentalPlan(**dict(changes)))  # type: ignore[arg-type]
+
+
+def _pressed_from_front(script: Script, changes: Changes) -> None:
+    build = script.build
+    if not script.parts:
+        rack = standing_shoulder_m(build) - 0.001 + RACK_ABOVE_SHOULDER_M
+        stand_in_rack(script, 1.0, rack_height_m=rack, grip_m=build.clean_grip_m, elbow_deg=RACK_ELBOW_DEG)
+    press(script, **dict(changes))  # type: ignore[arg-type]
+
+
 LIFTS: dict[str, Lift] = {
     "snatch": Lift("floor", "overhead", _pulled("snatch")),
     "power_snatch": Lift("floor", "overhead", _pulled("power_snatch")),
@@ -440,6 +454,8 @@ LIFTS: dict[str, Lift] = {
     "back_squat_pause": Lift("back", "back", _squatted("back_squat", paused=True)),
     "jerk_dip": Lift("rack", "rack", _dipped),
     "press_behind_neck": Lift("back", "back", _pressed),
+    "continental_clean": Lift("floor", "rack", _to_the_belt),
+    "press": Lift("rack", "overhead", _pressed_from_front),
 }
 SHORTHAND = {"jerk": ("split_jerk",), "clean_and_jerk": ("clean", "split_jerk")}
 

@@ -29,6 +29,12 @@ MASSES = {
     ("knee", "ankle"): (0.0465, 0.433),
     ("heel", "toe"): (0.0145, 0.5),
 }
+# Whoever is about to be as straight as at most is as good as that.
+STRAIGHT_WITHIN_DEG = 3.0
+# And who stands up under a bar that has come to the shoulders, but for so much, straightens once more.
+ARRIVES_M = 0.03
+# From the ear's opening to the top of the head, of stature; a published table.
+TOP_ABOVE_EAR = 0.075
 TRUNK_MASS, HEAD_MASS = 0.497, 0.081
 
 
@@ -153,6 +159,10 @@ def _lift(done: Performance, part: Part, next_s: float | None) -> LiftTruth:
         measures = _jerk(m, part)
     elif part.kind.endswith("squat"):
         measures = _squat(m)
+    elif part.kind == "continental_clean":
+        measures = _continental(m, part)
+    elif "press_start" in part.meant_s:
+        measures = _press(m)
     elif part.kind == "other" and "dip_bottom" in part.meant_s:
         measures = _dip(m)
     elif "peak_speed" in part.meant_s:
@@ -338,6 +348,51 @@ def _slow_pull(m: Motion, part: Part) -> dict[str, float]:
     for name in ("balance@contact", "trunk_opened_early"):
         del made[name]
     return made | {"bar_x@knee": 100 * (m.x("bar")[knee] - m.x("bar")[off])} | _angles(m, ("lift_off", "knee"))
+
+
+def _continental(m: Motion, part: Part) -> dict[str, float]:
+    """By way of the belt to the shoulders. The rest on the belt is known from the script; all else is read off."""
+    e, t, y = m.events, m.time, m.y("bar")
+    off = m.first(y > DISC_RADIUS_M + 1e-4)
+    assert off is not None
+    knee = m.first(y >= m.y("knee"), off)
+    assert knee is not None
+    e |= {"lift_off": t[off], "knee": t[knee], "belt": part.meant_s["belt"], "regrip": part.meant_s["regrip"]}
+    left = m.i("regrip")
+    peak = left + int(np.argmax(m.vy[left:]))
+    reach = m.bend("shoulder", "hip", "knee") + m.bend("hip", "knee", "ankle")
+    up = m.first((np.abs(m.vy) < 0.02) & (y > y.max() - 0.01), peak)
+    assert up is not None
+    # Who stands with the bar on the belt is straight already; what counts is straightening out of the dip.
+    low = left + int(np.argmin(y[left:peak]))
+    there = m.first(y > y[up] - ARRIVES_M, peak)
+    assert there is not None
+    straight = low + int(np.argmax(reach[low:there] >= reach[low:there].max() - STRAIGHT_WITHIN_DEG))
+    e |= {"peak_speed": t[peak], "extension": t[straight], "shoulder": t[up]}
+    return {
+        "belt_rest": e["regrip"] - e["belt"],
+        "belt_height": 100 * y[m.i("belt")],
+        "peak_velocity_from_belt": m.vy[peak],
+        "elbow_close_before_shrug": m.elbow()[left] - m.elbow()[left : straight + 1].min(),
+    }
+
+
+def _press(m: Motion) -> dict[str, float]:
+    e, t, y = m.events, m.time, m.y("bar")
+    start = m.first(m.vy > 0.01)
+    assert start is not None
+    up = m.first((np.abs(m.vy) < 0.02) & (y > y.max() - 0.01), start)
+    assert up is not None
+    e |= {"press_start": t[start], "recovered": t[up]}
+    locked = m.first((m.elbow() >= 170) & (y > m.y("ear")), start)
+    if locked is not None:
+        e["lockout"] = t[locked]
+    over = m.first(y > m.y("ear") + TOP_ABOVE_EAR * m.build.stature_m, start)
+    assert over is not None
+    return {
+        "press_time": t[up] - t[start],
+        "press_bar_forward": 100 * float((m.x("bar") - m.x("hip"))[over : up + 1].mean()),
+    }
 
 
 def _off_the_floor(m: Motion, off: int, knee: int, contact: int, x: Floats, force: Floats, trunk: Floats) -> dict[str, float]:

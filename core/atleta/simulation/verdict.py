@@ -9,6 +9,7 @@ from typing import Any
 
 from .truth import LiftTruth
 
+LETTERS = {"back_squat": "B", "front_squat": "F", "overhead_squat": "O", "deadlift": "P", "continental_clean": "A", "press": "U"}
 LEVELS = ("absent", "watch", "fault")
 
 
@@ -20,7 +21,7 @@ def limits() -> dict[str, dict[str, Any]]:
 def family(lift: LiftTruth) -> str:
     """The letters of `limits.toml` that a lift answers to."""
     kind = lift.kind
-    letter = {"back_squat": "B", "front_squat": "F", "overhead_squat": "O", "deadlift": "P"}.get(kind, "")
+    letter = LETTERS.get(kind, "")
     if not letter:
         letter = (
             "P" if kind.endswith("pull") else "J" if kind.endswith("jerk") else "S" if "snatch" in kind else "C" if "clean" in kind else ""

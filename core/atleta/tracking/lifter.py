@@ -29,8 +29,8 @@ LONGER, LONGER_ONES, ENOUGH_LOOKS = 1.2, 80, 8
 # Hips do not jump by more than this, nor go faster (m, m/s), within the time after which they are looked for anew; those of a lifter who is
 # hidden behind a low disc are so much slower.
 JUMP_M, HIPS_M_S, FORGET_S, BENT_OVER_SLOWER = 0.15, 3.0, 0.5, 0.2
-# Who carries a bar keeps hips and shoulders about where they were from it, so far and no faster (m, m/s): whoever walks by where a disc
-# hides the lifter does not.
+# Who carries a bar keeps hips and shoulders about where they were from it, or where they were while it is pressed off them, so far and no
+# faster (m, m/s): whoever walks by where a disc hides the lifter does not.
 CARRIED_M, CARRIED_M_S = ((0.15,), (0.20,)), 0.2
 # A body whose hips, shoulders and ears stay within this of where they were last seen (m) is the same one, however long its trunk seems: who
 # stands up out of a squat, and reaches, has a longer one.
@@ -39,15 +39,15 @@ STAYS_M = 0.1
 
 @dataclass(frozen=True)
 class Carried:
-    """Where hips and shoulders are by where they were from the bar `(2, 2)` px, and how long ago that was (s)."""
+    """Where hips and shoulders are by where they were from the bar, and where they were, `(2, 2)` px each; how long ago that was (s)."""
 
-    places: Floats
+    places: tuple[Floats, Floats]
     since_s: float
 
     def near(self, pose: Pose, px_per_m: float, drop_m: float) -> bool:
-        """Whether hips and shoulders are about there; `drop_m` further up or down."""
-        off_m = abs(hips_and_shoulders(pose) - self.places) / px_per_m - [0.0, drop_m]
-        return bool((off_m < np.array(CARRIED_M) + CARRIED_M_S * self.since_s).all())
+        """Whether hips and shoulders are about in one of these; `drop_m` further up or down."""
+        off_m = [abs(hips_and_shoulders(pose) - places) / px_per_m - [0.0, drop_m] for places in self.places]
+        return any((off < np.array(CARRIED_M) + CARRIED_M_S * self.since_s).all() for off in off_m)
 
 
 @dataclass(frozen=True)

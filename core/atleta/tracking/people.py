@@ -134,8 +134,8 @@ class _Follower:
         self._raised, self._carried = raised_frames(time_s, track), carried_frames(time_s, track)
         # The last look at the lifter, and when; what is followed after a look at somebody else.
         self._kept: tuple[Pose, int] | None = None
-        # When the last looks at a lifter with the bar so were, and where hips and shoulders were from it then (px).
-        self._about_bar: deque[tuple[float, Floats]] = deque(maxlen=CARRIED_LOOKS)
+        # When the last looks at a lifter with the bar so were, and where hips and shoulders, and the bar, were then (px).
+        self._with_bar: deque[tuple[float, Floats, tuple[float, float]]] = deque(maxlen=CARRIED_LOOKS)
         self._trunks_m: list[float] = []
         self._looks = self._lost = self._in_vain = 0
         # What of the picture the model is not shown; how many looks in a row said that it had better be left so; and how much clearer the
@@ -237,10 +237,12 @@ class _Follower:
 
     def _carries(self, at: int) -> Carried | None:
         """Where hips and shoulders of who carries the bar must be; None while it is not carried."""
-        if not self._carried[at] or not self._about_bar:
+        if not self._carried[at] or not self._with_bar:
             return None
-        when = float(np.median([time_s for time_s, _ in self._about_bar]))
-        return Carried(self.disc(at) + np.median([off for _, off in self._about_bar], axis=0), self._time_s[at] - when)
+        when = float(np.median([time_s for time_s, _, _ in self._with_bar]))
+        stood = np.median([places for _, places, _ in self._with_bar], axis=0)
+        from_bar = np.median([places - disc for _, places, disc in self._with_bar], axis=0)
+        return Carried((self.disc(at) + from_bar, stood), self._time_s[at] - when)
 
     def _is(self, pose: Pose, known: Known, at: int, drop_m: float = 0.0) -> bool:
         return is_lifter(pose, known, self._disc_x[at], self._px_per_m, self._box, drop_m)
@@ -292,8 +294,8 @@ class _Follower:
         if believed:
             self._kept, self._lost = (pose, at), 0
             if not self._carried[at]:
-                self._about_bar.clear()
-            self._about_bar.append((self._time_s[at], hips_and_shoulders(pose) - self.disc(at)))
+                self._with_bar.clear()
+            self._with_bar.append((self._time_s[at], hips_and_shoulders(pose), self.disc(at)))
             self._trunks_m.append(apart_m(pose, SHOULDERS, pose, HIPS, self._px_per_m))
             return
         self._lost += 1

@@ -1283,9 +1283,10 @@ export interface components {
          *     * `snatch_pull_and_snatch` - snatch_pull_and_snatch
          *     * `clean_pull_and_clean` - clean_pull_and_clean
          *     * `snatch_and_overhead_squat` - snatch_and_overhead_squat
+         *     * `continental_clean_and_press` - continental_clean_and_press
          * @enum {string}
          */
-        ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk" | "two_cleans_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "snatch_pull_and_snatch" | "clean_pull_and_clean" | "snatch_and_overhead_squat";
+        ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk" | "two_cleans_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "snatch_pull_and_snatch" | "clean_pull_and_clean" | "snatch_and_overhead_squat" | "continental_clean_and_press";
         Correction: {
             what: string;
             state?: components["schemas"]["CorrectionStateEnum"];

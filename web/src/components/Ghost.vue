@@ -28,7 +28,8 @@ const LIMBS = [
 ] as const
 type Spot = { x: number; y: number } | null
 const begins = (lift: Lift) =>
-  (lift.events.lift_off ?? lift.events.dip_start ?? lift.events.descent_start)?.frame ?? lift.start_frame
+  (lift.events.lift_off ?? lift.events.dip_start ?? lift.events.descent_start ?? lift.events.press_start)?.frame ??
+  lift.start_frame
 function disc(analysis: AnalysisDocument, frame: number): Spot {
   const [x, y] = [analysis.disc.x_px?.[frame], analysis.disc.y_px?.[frame]]
   return x == null || y == null ? null : { x, y }

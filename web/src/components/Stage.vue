@@ -137,7 +137,8 @@ function shade(share: number): string {
 const plumb = computed(() => {
   const lift = props.lift
   if (!lift || !props.analysis.scale) return null
-  const start = at(lift.events.lift_off?.frame ?? lift.events.dip_start?.frame ?? lift.start_frame)
+  const { lift_off, dip_start, press_start } = lift.events
+  const start = at((lift_off ?? dip_start ?? press_start)?.frame ?? lift.start_frame)
   if (!start) return null
   const lean = (props.analysis.scale.plumb_deg * Math.PI) / 180
   const up = start.y

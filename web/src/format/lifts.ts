@@ -3,6 +3,7 @@ export const LIFTS = {
   Lifts: ['snatch', 'clean', 'jerk', 'clean_and_jerk', 'power_snatch', 'power_clean', 'power_jerk', 'push_press'],
   Pulls: ['snatch_pull', 'clean_pull', 'high_pull', 'deadlift'],
   Squats: ['front_squat', 'back_squat', 'overhead_squat'],
+  'Axle and press': ['continental_clean', 'continental_clean_and_press', 'press'],
   'In one set': [
     'two_cleans_and_jerk',
     'clean_and_two_jerks',
