@@ -57,15 +57,16 @@ def continental_events(
         if knee is not None:
             events["knee"] = knee
     stature = heights.stature_m if heights else UNKNOWN_STATURE_M
-    held = [(a, b) for a, b in rests(t, y, vy, window & (t > up) & (y > rest_y_m + LEAST_FROM_BELT)) if t[b] - t[a] >= REGRIPPED_S]
+    high_up = window & (t > up) & (y > rest_y_m + LEAST_FROM_BELT * stature)
+    held = [(first, last) for first, last in rests(t, y, vy, high_up) if t[last] - t[first] >= REGRIPPED_S]
     for (begin, end), (above, _) in pairwise(held):
         rise = float(y[above] - y[end])
         before, after = window & (t > up) & (t <= t[end]), (t > t[end]) & (t <= t[above])
         if float(y[before].max()) > float(y[end]) + CAUGHT_M or float(vy[after].max()) < THROWN_SHARE * float(vy[before].max()):
             # It has come down to there and is stood up with: that is a catch.
             break
-        high = float(y[end]) - rest_y_m > BELT_SHARE * (float(y[above]) - rest_y_m)
-        if high and LEAST_FROM_BELT * stature < rise < MOST_FROM_BELT * stature:
+        on_belt = float(y[end]) - rest_y_m > BELT_SHARE * (float(y[above]) - rest_y_m)
+        if on_belt and LEAST_FROM_BELT * stature < rise < MOST_FROM_BELT * stature:
             events["belt"], events["regrip"] = float(t[begin]), set_out(t, np.abs(vy), int(end))
             break
     if "regrip" not in events:

@@ -164,7 +164,8 @@ def continental_joint_events(body: BodyMotion, bar: Events) -> Events:
         return made
     # Who stands with the bar on the belt is straight already; what counts is straightening out of the dip.
     dip = largest(body.time_s, -body.y("bar"), after_s=bar["regrip"], before_s=bar["peak_speed"])
-    assert dip is not None
+    if dip is None:
+        return made
     arrives = body.at(body.y("bar"), bar["shoulder"]) - ARRIVES_M
     there = first_crossing(body.time_s, body.y("bar"), arrives, after_s=bar["peak_speed"], before_s=bar["shoulder"]) or bar["shoulder"]
     after = (body.time_s >= dip) & (body.time_s <= there)

@@ -63,7 +63,7 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
         events = from_floor_events(motion, kind, heights, start_s, stop_s, rest_y, disc_radius_m)
         if "lift_off" not in events:
             continue
-        if FAMILY_OF_KIND[kind] == "pull":
+        if FAMILY_OF_KIND[kind] != "continental":
             events = with_hold(motion, kind, events, stop_s, rest_y)
         origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
         end_s = min(stop_s, events.get("release", stop_s) + 0.3)

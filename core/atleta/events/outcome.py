@@ -7,9 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..motion import BarMotion
-from .families import FAMILY_OF_KIND, OVERHEAD, RECEIVED
+from .families import FAMILY_OF_KIND, FROM_RACK, OVERHEAD, RECEIVED
 from .lifts import Lift
 
+BROUGHT_UP = FROM_RACK | {"continental"}
 # A bar that has come down this far below its highest point without being stood up with was let go.
 LET_GO_M = 0.45
 # And one let go this far in front of or behind where it was met went that way.
@@ -29,22 +30,25 @@ class Outcome:
 
 
 def outcome_of(motion: BarMotion, lift: Lift, arms_seen: bool = False) -> Outcome | None:
-    """What became of a lift that is received or jerked; None for other lifts, and where the clip ends before it shows.
+    """What became of a lift that is received, or brought to the shoulders or from there overhead; None for other lifts, where the clip ends
+    before it shows, and for presses and ways by the belt that were not made, of which the bar shows too little.
 
     Args:
         motion: y counted upwards, from anywhere.
         arms_seen: the joints tell when the elbows lock, so that a lift without `lockout` is one in which they did not.
     """
     events = lift.events_s
-    if (lift.kind not in RECEIVED and FAMILY_OF_KIND[lift.kind] != "jerk") or "apex" not in events:
+    if lift.kind not in RECEIVED and FAMILY_OF_KIND[lift.kind] not in BROUGHT_UP:
         return None
     t, y = motion.time_s, motion.y_m
-    up = events.get("stand", events.get("recovered"))
+    up = next((events[name] for name in ("stand", "recovered", "shoulder") if name in events), None)
     if up is not None:
         after = t[(t >= up) & (y < motion.at("y_m", up) - 0.1)]
         # The bar comes down at last; or the clip, or the next lift of the complex, ends this one.
         if not len(after) or float(after[0]) - up >= UP_S:
             return Outcome(True)
+    if "apex" not in events:
+        return None
     top = motion.at("y_m", events["apex"])
     later = (t > events["apex"]) & (t <= lift.stop_s + UP_S)
     if not later.any() or top - float(y[later].min()) < LET_GO_M:
