@@ -134,17 +134,17 @@ def tired_today(clip: Clip) -> str:
     """What got worse over the last sets of this clip's session when that is today, in words; empty otherwise."""
     if day_of(clip) != timezone.localdate():
         return ""
-    kind = clip.analysis.document["lifts"][0]["kind"] if clip.analysis.document["lifts"] else None
-    today = [one for one in entries_of(clip.athlete, kind) if one.on == day_of(clip)]
-    above = {
-        condition.measure: condition.above
-        for fault in catalogue_of(clip.athlete).faults.values() if kind in fault.kinds for condition in fault.conditions
-    }  # fmt: skip
     told = {declaration.id: declaration for declaration in declarations()}
-    for one in first_against_last(today):
-        if one.shown and one.measure in above and (one.then > one.first) == above[one.measure]:
-            unit = told[one.measure].unit
-            return f"“{told[one.measure].label.lower()}” went from {one.first:.1f} to {one.then:.1f} {unit}"
+    for kind in dict.fromkeys(lift["kind"] for lift in clip.analysis.document["lifts"]):
+        today = [one for one in entries_of(clip.athlete, kind) if one.on == day_of(clip)]
+        above = {
+            condition.measure: condition.above
+            for fault in catalogue_of(clip.athlete).faults.values() if kind in fault.kinds for condition in fault.conditions
+        }  # fmt: skip
+        for one in first_against_last(today):
+            if one.shown and one.measure in above and (one.then > one.first) == above[one.measure]:
+                unit = told[one.measure].unit
+                return f"“{told[one.measure].label.lower()}” went from {one.first:.1f} to {one.then:.1f} {unit}"
     return ""
 
 

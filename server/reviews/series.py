@@ -10,7 +10,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 
-from atleta.coaching import drill_lift
+from atleta.coaching import best_lift
 from atleta.coaching.loading import POUND_KG
 from atleta.events import sequence_of
 from atleta.faults import load_catalogue
@@ -117,7 +117,7 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
     kind = kind or max(kinds, key=lambda name: kinds[name], default="")
     row = [one for one in everything if one.kind == kind and (since is None or one.on >= since) and (until is None or one.on <= until)]
     told = {d.id: d for d in declarations()}
-    best = next((best.kilos for best in athlete.bests.all() if best.lift == drill_lift(kind)), None) if kind else None
+    best = next((best.kilos for best in athlete.bests.all() if best.lift == best_lift(kind)), None) if kind else None
     profile = load_speed_profile(row)
 
     def named(measure: str) -> dict[str, str]:

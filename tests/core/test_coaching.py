@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.coaching import Rack, candidates, drill_lift, load_bar, load_ladders, load_library
+from atleta.coaching import Rack, best_lift, candidates, drill_lift, load_bar, load_ladders, load_library
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 
@@ -74,6 +74,18 @@ def test_every_measured_fault_has_a_drill_for_every_lift_it_is_found_in() -> Non
     for fault in load_catalogue().faults.values():
         for lift in {drill_lift(kind) for kind in fault.kinds} if fault.measured else ():
             assert candidates([fault.id], [], lift)[0], (fault.id, lift)
+
+
+@pytest.mark.parametrize(
+    ("kind", "drills", "best"),
+    [
+        ("power_snatch", "snatch", "snatch"), ("overhead_squat", "snatch", "snatch"), ("clean_pull", "clean", "clean"),
+        ("split_jerk", "jerk", "jerk"), ("front_squat", "clean", "front_squat"), ("back_squat", "clean", "back_squat"),
+        ("continental_clean", "clean", "clean_and_press"), ("press", "jerk", "clean_and_press"),
+    ],
+)  # fmt: skip
+def test_a_kind_of_lift_has_drills_of_one_lift_and_is_held_against_one_best(kind: str, drills: str, best: str) -> None:
+    assert (drill_lift(kind), best_lift(kind)) == (drills, best)
 
 
 def test_work_that_loads_the_low_back_says_so_and_is_set_once_a_week_at_first() -> None:

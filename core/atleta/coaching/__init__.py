@@ -1,6 +1,6 @@
 """From finding to work and back: the exercise library, what answers a fault, what goes on the bar, the block, whether it helped."""
 
-from .choosing import Candidate, candidates, drill_lift, filmed_as
+from .choosing import Candidate, best_lift, candidates, drill_lift, filmed_as
 from .following import Change, Followed, changed, follow_up, next_percent
 from .library import Exercise, Ladder, Pass, as_data, exercise_of, load_ladders, load_library
 from .loading import Loading, Rack, load_bar
@@ -21,6 +21,7 @@ __all__ = [
     "Ratio",
     "Slot",
     "as_data",
+    "best_lift",
     "broken",
     "candidates",
     "changed",

@@ -41,6 +41,13 @@ def drill_lift(kind: str) -> str:
     return "jerk" if FAMILY_OF_KIND.get(kind) in FROM_RACK or kind == "jerk" else "clean"
 
 
+def best_lift(kind: str) -> str:
+    """The lift whose best a kind of lift is held against, as bests are kept."""
+    if kind in ("front_squat", "back_squat"):
+        return kind
+    return "clean_and_press" if FAMILY_OF_KIND.get(kind) in ("continental", "press") else drill_lift(kind)
+
+
 def filmed_as(exercise: str, lift: str) -> str:
     """The kind of lift that a film of an exercise shows."""
     if exercise.startswith("axle"):
