@@ -38,20 +38,8 @@ OVERHEAD = frozenset(
     {"snatch", "power_snatch", "muscle_snatch", "overhead_squat", "split_jerk", "power_jerk", "squat_jerk", "push_press", "press"}
 )
 # On the shoulders at some time.
-RACKED = frozenset(
-    {
-        "clean",
-        "power_clean",
-        "muscle_clean",
-        "split_jerk",
-        "power_jerk",
-        "squat_jerk",
-        "push_press",
-        "press",
-        "front_squat",
-        "back_squat",
-        "continental_clean",
-    }
+RACKED = frozenset(kind for kind, family in FAMILY_OF_KIND.items() if family in FROM_RACK) | frozenset(
+    {"clean", "power_clean", "muscle_clean", "continental_clean", "front_squat", "back_squat"}
 )
 RECEIVED = frozenset({"snatch", "power_snatch", "muscle_snatch", "clean", "power_clean", "muscle_clean"})
 # What a coach says in one word and a lifter does in several lifts without letting go between them, or as one set.

@@ -9,7 +9,7 @@ from ..motion.body.model import ANKLE_HEIGHT, HALF, PALM, SHOE_M
 from .posture import CM, Floats, change, most, stretch
 from .registry import LiftData, Value, measure
 
-JERK = ("jerk",)
+JERK, OVERHEAD = ("jerk",), ("jerk", "press")
 JERKS = frozenset({"split_jerk", "power_jerk", "squat_jerk"})
 SPLIT = frozenset({"split_jerk"})
 AFTER_DRIVE_S, BEFORE_THE_STEP_S = 0.04, 0.1
@@ -87,14 +87,14 @@ def bar_surplus(data: LiftData) -> Value:
     return Value(CM * (body.at(body.y("bar"), data.events_s["apex"]) - proper), data.events_s["apex"])
 
 
-@measure("bar_over_hip@lockout", "Bar ahead of the hips at lockout", "cm", families=JERK, needs=("lockout",), requires=("joints",))
+@measure("bar_over_hip@lockout", "Bar ahead of the hips at lockout", "cm", families=OVERHEAD, needs=("lockout",), requires=("joints",))
 def bar_over_hip(data: LiftData) -> Value:
     """Bar in front of (+) the hips when the elbows lock."""
     body = data.lifter
     return Value(CM * body.at(body.x("bar") - body.x("hip"), data.events_s["lockout"]), data.events_s["lockout"])
 
 
-@measure("head_through", "Head ahead of the bar", "cm", families=JERK, needs=("lockout",), requires=("joints",))
+@measure("head_through", "Head ahead of the bar", "cm", families=OVERHEAD, needs=("lockout",), requires=("joints",))
 def head_through(data: LiftData) -> Value:
     """Ear in front of (+) the bar at lockout."""
     body = data.lifter

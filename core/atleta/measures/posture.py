@@ -121,13 +121,16 @@ RELATIONS: dict[str, tuple[str, Read, str]] = {
 # Those that are drawn as distances at every frame.
 DRAWN = ("shoulder_over_bar", "knee_over_bar", "hip_bar_distance", "bar_over_midfoot")
 _EVENTS = (
-    ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)),
+    ("lift_off", "at lift-off", ("pull", "continental")), ("knee", "at the knee", ("pull", "continental")),
     ("first_pull_end", "at the end of the first pull", ("pull",)), ("rebend", "at the re-bend", ("pull",)),
-    ("contact", "at contact", ("pull",)), ("extension", "at the extension", ("pull",)), ("apex", "at the apex", ("pull",)),
+    ("contact", "at contact", ("pull",)),
+    ("belt", "on the belt", ("continental",)), ("regrip", "off the belt", ("continental",)),
+    ("extension", "at the extension", ("pull", "continental")), ("shoulder", "on the shoulders", ("continental",)),
+    ("apex", "at the apex", ("pull",)),
     ("meet", "at the meeting", ("pull",)), ("descent_start", "before the descent", ("squat",)),
     ("bottom", "at the bottom", ("pull", "squat")), ("dip_start", "before the dip", ("jerk",)), ("dip_bottom", "in the dip", ("jerk",)),
     ("drive_end", "at the end of the drive", ("jerk",)), ("low_point", "at the lowest point", ("jerk",)),
-    ("lockout", "at lockout", ("jerk",)),
+    ("press_start", "before the press", ("press",)), ("lockout", "at lockout", ("jerk", "press")),
 )  # fmt: skip
 for _event, _called, _families in _EVENTS:
     for _name, (_label, _read, _about) in ANGLES.items():
@@ -135,7 +138,7 @@ for _event, _called, _families in _EVENTS:
     if _event in UPPER_ARM_AT:
         _name, _label, _unit, _read, _about = UPPER_ARM
         at_event(_name, _label, _unit, _read, _event, _called, _about, families=_families)
-    if {"pull", "squat"} & {*_families}:
+    if {"pull", "squat", "continental"} & {*_families}:
         for _name, (_label, _read, _about) in RELATIONS.items():
             at_event(_name, _label, "cm", _read, _event, _called, _about, families=_families)
 

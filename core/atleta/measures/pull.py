@@ -86,9 +86,11 @@ def _balance(event: str, called: str, families: tuple[str, ...]) -> None:
 
 
 for _event, _called, _families in (
-    ("lift_off", "at lift-off", ("pull",)), ("knee", "at the knee", ("pull",)), ("rebend", "at the re-bend", ("pull",)),
+    ("lift_off", "at lift-off", ("pull", "continental")), ("knee", "at the knee", ("pull", "continental")),
+    ("rebend", "at the re-bend", ("pull",)),
     ("contact", "at contact", ("pull",)), ("bottom", "at the bottom", ("pull", "squat")),
-    ("dip_start", "before the dip", ("jerk",)), ("dip_bottom", "in the dip", ("jerk",)), ("lockout", "at lockout", ("jerk",)),
+    ("dip_start", "before the dip", ("jerk",)), ("dip_bottom", "in the dip", ("jerk",)), ("lockout", "at lockout", ("jerk", "press")),
+    ("shoulder", "on the shoulders", ("continental",)), ("press_start", "before the press", ("press",)),
 ):  # fmt: skip
     _balance(_event, _called, _families)
 

@@ -374,7 +374,7 @@ def _continental(m: Motion, part: Part) -> dict[str, float]:
         "belt_height": 100 * y[m.i("belt")],
         "peak_velocity_from_belt": m.vy[peak],
         "elbow_close_before_shrug": m.elbow()[left] - m.elbow()[left : straight + 1].min(),
-    }
+    } | _angles(m, ("lift_off", "knee", "belt", "regrip", "extension", "shoulder"))
 
 
 def _press(m: Motion) -> dict[str, float]:
@@ -392,7 +392,7 @@ def _press(m: Motion) -> dict[str, float]:
     return {
         "press_time": t[up] - t[start],
         "press_bar_forward": 100 * float((m.x("bar") - m.x("hip"))[over : up + 1].mean()),
-    }
+    } | _angles(m, ("press_start", "lockout"))
 
 
 def _off_the_floor(m: Motion, off: int, knee: int, contact: int, x: Floats, force: Floats, trunk: Floats) -> dict[str, float]:
