@@ -27,6 +27,7 @@ interface Form {
   notes: string
   bests: Record<string, string>
 }
+const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.lift === lift)
 const formOf = (athlete: Athlete | null): Form => ({
   id: athlete?.id ?? 0,
   name: athlete?.name ?? '',
@@ -37,7 +38,7 @@ const formOf = (athlete: Athlete | null): Form => ({
   training_days: [...(athlete?.training_days ?? [0, 2, 4])],
   most_sets: athlete?.most_sets ? String(athlete.most_sets) : '',
   notes: athlete?.notes ?? '',
-  bests: Object.fromEntries((athlete?.bests ?? []).map((best) => [best.lift, String(best.kilos)])),
+  bests: Object.fromEntries(LIFTS.map((lift) => [lift, String((athlete && best(athlete, lift)?.kilos) ?? '')])),
 })
 /** What is entered of each athlete, the new one as 0, until it is saved or left: looking at another loses none of it. */
 const forms = reactive(new Map([[0, formOf(null)]]))
@@ -126,8 +127,6 @@ const keepRack = () =>
     await ask(api.PUT('/api/rack', { body: { ...rack.value!, pairs: held } }))
     await freshRack()
   }, 'The discs are saved.')
-
-const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.lift === lift)
 </script>
 
 <template>
