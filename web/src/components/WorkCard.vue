@@ -71,10 +71,10 @@ function filmed(event: Event) {
     <header>
       <h3>{{ piece.name }}</h3>
       <p class="dose">
-        {{ piece.sets || 1 }} × {{ piece.reps }}{{ piece.total == null && piece.load ? `, ${piece.load}` : '' }}
-        <template v-if="piece.total != null">
-          at <b>{{ loadOf(piece.total, piece.unit) }}</b>
-        </template>
+        {{ piece.sets || 1 }} × {{ piece.reps
+        }}<template v-if="piece.total != null">
+          at <b>{{ loadOf(piece.total, piece.unit) }}</b> </template
+        ><template v-else-if="piece.load">, {{ piece.load }}</template>
         <span v-if="piece.light" class="quiet"> light week</span>
       </p>
     </header>
