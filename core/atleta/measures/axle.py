@@ -16,7 +16,7 @@ def belt_rest(data: LiftData) -> Value:
     return Value(data.events_s["regrip"] - data.events_s["belt"], data.events_s["belt"])
 
 
-@measure("belt_height", "Belt", "cm", families=CONTINENTAL, needs=("belt",), requires=("floor",))
+@measure("belt_height", "Height of the belt", "cm", families=CONTINENTAL, needs=("belt",), requires=("floor",))
 def belt_height(data: LiftData) -> Value:
     """How high above the floor the bar lies on the belt."""
     return Value(CM * data.at("y_m", "belt"), data.events_s["belt"])
