@@ -27,9 +27,8 @@ export class ElementSource implements FrameSource {
     let seen = -1
     for (let attempt = 0; attempt < TRIES && seen !== frame; attempt++) {
       if (attempt) this.standing = null
-      seen = frameAt(this.times, await this.seek(middleOf(this.times, frame)))
+      seen = frameAt(this.times, this.paint(canvas, await this.seek(middleOf(this.times, frame))))
     }
-    this.paint(canvas)
     return seen
   }
 
@@ -53,8 +52,7 @@ export class ElementSource implements FrameSource {
       const next = (_: number, picture: VideoFrameCallbackMetadata) => {
         // A picture may still be on its way when play is stopped; by then somebody may have asked for another frame.
         if (stop.aborted) return
-        this.paint(canvas)
-        shown(frameAt(this.times, picture.mediaTime))
+        shown(frameAt(this.times, this.paint(canvas, picture.mediaTime)))
         if (!this.video.ended) this.video.requestVideoFrameCallback(next)
       }
       this.video.requestVideoFrameCallback(next)
@@ -97,9 +95,20 @@ export class ElementSource implements FrameSource {
     })
   }
 
-  private paint(canvas: HTMLCanvasElement) {
+  /** Draw the picture that the video shows now, said to be of a time; its time. A video may show its next picture before it says so: where
+   *  the browser has pictures that know their own time, one of those is drawn. */
+  private paint(canvas: HTMLCanvasElement, said: number): number {
     if (canvas.width !== this.video.videoWidth) canvas.width = this.video.videoWidth
     if (canvas.height !== this.video.videoHeight) canvas.height = this.video.videoHeight
-    canvas.getContext('2d', { alpha: false })!.drawImage(this.video, 0, 0)
+    const surface = canvas.getContext('2d', { alpha: false })!
+    if (!('VideoFrame' in window)) {
+      surface.drawImage(this.video, 0, 0)
+      return said
+    }
+    const picture = new VideoFrame(this.video)
+    surface.drawImage(picture, 0, 0)
+    const time = picture.timestamp / 1e6
+    picture.close()
+    return time
   }
 }
