@@ -66,7 +66,7 @@ def offered(clip: Clip) -> tuple[list[Offer], str]:
         cautions += [caution] if caution and caution not in cautions else []
         for one in answers:
             known = found.get(one.exercise.id)
-            if known is None or (one.direct, one.worth) > (known[0].direct, known[0].worth):
+            if known is None or one.direct > known[0].direct:
                 found[one.exercise.id] = one, lift
     if athlete.clearance:
         cautions.insert(0, f"{athlete.clearance}: ask for clearance from a licensed professional before work is set.")
@@ -95,10 +95,15 @@ def causes_by_lift(clip: Clip) -> dict[str, tuple[list[str], list[str]]]:
 
 
 def lift_for(clip: Clip, exercise: Exercise) -> str:
-    """The lift of a clip that an exercise is done for: the first of which it answers something, or else that it trains."""
-    by_lift = causes_by_lift(clip)
-    answers = [lift for lift, causes in by_lift.items() if lift in exercise.lifts and exercise.answers.keys() & {*causes[0], *causes[1]}]
-    return next(iter([*answers, *(lift for lift in by_lift if lift in exercise.lifts)]), drill_lift(clip.lift))
+    """The lift of a clip that an exercise is done for, as it is offered: the first of which it answers a first cause; or else what that
+    leads to; or else that it trains."""
+    by_lift, coach = causes_by_lift(clip), clip.athlete.coach_id
+    direct, indirect = [], []
+    for lift, (roots, others) in by_lift.items():
+        for one in candidates(roots, others, lift, own=own_of(coach), catalogue=catalogue_of(clip.athlete))[0]:
+            if one.exercise.id == exercise.id:
+                (direct if one.direct else indirect).append(lift)
+    return next(iter([*direct, *indirect, *(lift for lift in by_lift if lift in exercise.lifts)]), drill_lift(clip.lift))
 
 
 def habit(clip: Clip, lift: str, fault: str) -> bool | None:

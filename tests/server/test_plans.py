@@ -299,3 +299,16 @@ def test_a_fault_of_the_jerk_is_answered_by_drills_of_the_jerk_at_shares_of_the_
     assert (task.lift, task.basis, task.total) == ("jerk", "jerk", 60)
     block = blocks.begin(jerked, MONDAY, 4, [0, 2, 4])
     assert (block.lift, block.fault, block.measure) == ("split_jerk", "dip_forward", "dip_trunk_tilt")
+
+
+def test_what_is_set_is_for_the_lift_it_was_offered_for(api: APIClient, jerked: Clip) -> None:
+    # Both lifts have something that the same work answers, the jerk its first cause.
+    clean, jerk = jerked.analysis.document["lifts"]
+    clean["findings"] = [jerk["findings"][0] | {"fault": "hips_rise_first"}, jerk["findings"][0] | {"fault": "pressed_out", "root": False}]
+    jerk["findings"][0]["fault"] = "pressed_out"
+    jerked.analysis.save()
+    offers, _ = services.offered(jerked)
+    assert {one.lift for one in offers} == {"clean", "jerk"}
+    for one in offers:
+        assert services.lift_for(jerked, one.candidate.exercise) == one.lift
+        assert services.allowed(jerked, one.candidate.exercise.id, one.candidate.exercise.start_percent)[2] == one.dose
