@@ -18,10 +18,10 @@ from itertools import pairwise
 import numpy as np
 
 from ..motion import BarMotion
+from ..motion.body.sight import UNKNOWN_STATURE_M
 from .body import BodyHeights
 from .search import first_crossing, largest, let_go, onset, rests, set_out, still_since, stood_up
 
-UNKNOWN_STATURE_M = 1.70
 # From the belt to the shoulders it is so far, in shares of stature; from hanging arms to the belt less, from the shoulders to straight arms
 # overhead more.
 LEAST_FROM_BELT, MOST_FROM_BELT = 0.17, 0.29

@@ -8,6 +8,7 @@ from math import erf, sqrt
 import numpy as np
 
 from ..motion import BarMotion
+from ..motion.body.sight import UNKNOWN_STATURE_M
 from .axle import LEAST_FROM_BELT, MOST_FROM_BELT, continental_events
 from .body import heights_from_stature
 from .lifts import raised
@@ -19,7 +20,7 @@ HUNG, RACKED, OVERHEAD_AT, FULL_CATCH = 0.46, 0.83, 1.20, 0.27
 # A bar pulled higher than this was pulled to snatch it.
 SNATCHED_TO = 0.76
 # How much people, and grips, differ from those; and how much further an unknown stature leaves it open.
-SHARE_SD, UNKNOWN_STATURE_SD, UNKNOWN_STATURE_M = 0.05, 0.05, 1.70
+SHARE_SD, UNKNOWN_STATURE_SD = 0.05, 0.05
 # A deadlift never gets as fast as a pull.
 PULLED_M_S = 1.0
 JERKED_UP, CALM_M_S = 0.12, 0.1

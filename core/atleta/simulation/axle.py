@@ -10,12 +10,13 @@ from .build import DISC_RADIUS_M, Build
 from .jerks import PRESS_ELBOW, RACK_OVER_MIDFOOT_M, racked
 from .pulls import (
     LOCKED_ELBOW,
-    RACK_ABOVE_SHOULDER_M,
     RAISED_ELBOW,
     STANCE_M,
     STRAIGHT_ELBOW,
     TOE_OUT_DEG,
+    hang_m,
     overhead_m,
+    rack_m,
     solved_start,
     standing_shoulder_m,
 )
@@ -61,9 +62,8 @@ def continental_clean(script: Script, plan: ContinentalPlan) -> dict[str, float]
     grip = build.clean_grip_m
     origin, _ = script.hold(plan.rest_before_s, DISC_RADIUS_M)
     off = script.now_s
-    belt_y, rack_y = belt_m(build), standing_shoulder_m(build) - 0.001 + RACK_ABOVE_SHOULDER_M
-    hang_y = build.hip_height_m + build.trunk_m - build.arm_reach_m(grip) - 0.012
-    _, hung = script.move(hang_y, plan.first_s, lean=4.0)
+    belt_y, rack_y = belt_m(build), rack_m(build)
+    _, hung = script.move(hang_m(build, grip), plan.first_s, lean=4.0)
     _, belt = script.move(belt_y, plan.to_belt_s)
     rising = np.arange(off, hung, 0.01)
     knee = float(rising[np.argmax([script.bar_y(at) >= build.knee_height_m for at in rising])])
@@ -135,7 +135,7 @@ def press(script: Script, *, overhead_s: float = 1.5, forward_m: float = 0.0, lo
     begin, _ = script.hold(0.5)
     start = script.now_s
     grip, wrist = build.clean_grip_m, 24.0
-    _, up = script.move(standing_shoulder_m(build) - 0.004 + overhead_m(build, grip, wrist) + 0.002, overhead_s)
+    _, up = script.move(standing_shoulder_m(build) - 0.002 + overhead_m(build, grip, wrist), overhead_s)
     _, end = script.hold(locked_s)
     passed = start + 0.45 * overhead_s
     script.quick.append((up - 0.4, up + 0.2))

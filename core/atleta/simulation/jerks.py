@@ -18,6 +18,7 @@ from .pulls import (
     catch_stance_m,
     overhead_m,
     pressed_m,
+    rack_m,
     squat_hip_m,
     standing_shoulder_m,
 )
@@ -83,7 +84,7 @@ def sound_jerk(kind: str, build: Build, **changes: float | bool) -> JerkPlan:
     plan = replace(plan, **{name: value for name, value in changes.items() if name in known})  # type: ignore[arg-type]
     plan = replace(plan, back_knee_deg=min(plan.back_knee_deg, 177.5))
     stand = standing_shoulder_m(build)
-    rack = stand - 0.001 + RACK_ABOVE_SHOULDER_M
+    rack = rack_m(build)
     above = overhead_m(build, grip, plan.wrist_deg) + 0.01
     low = received_hip_m(build, plan) + build.trunk_m + above
     tall = stand - 0.004 + above

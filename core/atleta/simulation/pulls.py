@@ -146,6 +146,16 @@ def standing_shoulder_m(build: Build, stance_m: float = STANCE_M) -> float:
     return build.ankle_m + float(np.sqrt(leg**2 - (stance_m - build.hip_half_m) ** 2)) + build.trunk_m
 
 
+def rack_m(build: Build) -> float:
+    """Height of a bar that lies on the shoulders of a lifter who stands."""
+    return standing_shoulder_m(build) - 0.001 + RACK_ABOVE_SHOULDER_M
+
+
+def hang_m(build: Build, grip_m: float) -> float:
+    """Height of a bar that hangs from the straight arms of a lifter who stands."""
+    return build.hip_height_m + build.trunk_m - build.arm_reach_m(grip_m) - 0.012
+
+
 def overhead_m(build: Build, grip_m: float, wrist_deg: float) -> float:
     """How far above the shoulder joints a locked-out bar is."""
     return build.arm_reach_m(grip_m) - build.palm_m * (1 - float(np.cos(np.radians(wrist_deg)))) - 0.004

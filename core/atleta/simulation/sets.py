@@ -12,12 +12,13 @@ from .barpath import dropped
 from .build import DISC_RADIUS_M, Build
 from .jerks import BEHIND_NECK_ELBOW, dip, feet_in, jerk, press_behind_neck, racked, sound_jerk, stand_in_rack
 from .pulls import (
-    RACK_ABOVE_SHOULDER_M,
     RAISED_ELBOW,
     STANCE_M,
     STRAIGHT_ELBOW,
     TOE_OUT_DEG,
+    hang_m,
     pull,
+    rack_m,
     solved_start,
     sound_plan,
     standing_shoulder_m,
@@ -93,7 +94,7 @@ def lower_from_rack(script: Script) -> None:
     begin = script.now_s
     ball = script.last("left_ball")
     grip = script.last("grip")
-    hang = build.hip_height_m + build.trunk_m - build.arm_reach_m(grip) - 0.012
+    hang = hang_m(build, grip)
     script.hold(0.3)
     leave = script.now_s
     script.move(hang, 0.8)
@@ -308,7 +309,7 @@ def _deadlift(kind: str) -> Callable[[Script, Changes], None]:
         part = script.begin_part("deadlift", "floor")
         origin, _ = script.hold(1.0, DISC_RADIUS_M)
         lift_off = script.now_s
-        hang = build.hip_height_m + build.trunk_m - build.arm_reach_m(plan.grip_m) - 0.012
+        hang = hang_m(build, plan.grip_m)
         script.move(build.knee_height_m, 1.0, lean=3.0)
         knee = script.now_s
         script.move(hang, 1.1)
@@ -420,8 +421,7 @@ def _to_the_belt(script: Script, changes: Changes) -> None:
 def _pressed_from_front(script: Script, changes: Changes) -> None:
     build = script.build
     if not script.parts:
-        rack = standing_shoulder_m(build) - 0.001 + RACK_ABOVE_SHOULDER_M
-        stand_in_rack(script, 1.0, rack_height_m=rack, grip_m=build.clean_grip_m, elbow_deg=RACK_ELBOW_DEG)
+        stand_in_rack(script, 1.0, rack_height_m=rack_m(build), grip_m=build.clean_grip_m, elbow_deg=RACK_ELBOW_DEG)
     press(script, **dict(changes))  # type: ignore[arg-type]
 
 
