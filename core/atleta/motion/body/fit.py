@@ -99,7 +99,7 @@ def fit_body(
         smooth = smoothness(seen.time_s, seen.quick)
         straight = straightened(scene, states, shared, smooth, 1.0, everywhere(len(states)))
         if straight is not states:
-            states, shared, system = settled(scene, straight, shared, believed, CLOSELY)
+            states, shared, system = settled(scene, straight, shared, believed, stages[-1:])
     if as_well_known and earlier is not None:
         body = replace(
             placed(scene, states, shared),
