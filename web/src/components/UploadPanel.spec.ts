@@ -89,4 +89,39 @@ describe('clips on their way in', () => {
     expect((second.findAll('select')[0]!.element as HTMLSelectElement).value).toBe('4')
     expect((second.get('input[inputmode=decimal]').element as HTMLInputElement).value).toBe('')
   })
+  it('of one session are told whose they are and which lift once, but for what is said of a clip itself', async () => {
+    const page = panel([film('one.mp4'), film('two.mp4'), film('three.mp4')])
+    const lift = (of: number) => page.findAll('form')[of]!.findAll('select')[1]!
+    const lifts = () => [0, 1, 2].map((of) => (lift(of).element as HTMLSelectElement).value)
+    await lift(1).setValue('clean')
+    expect(lifts()).toEqual(['snatch', 'clean', 'clean'])
+    await lift(0).setValue('power_snatch')
+    expect(lifts()).toEqual(['power_snatch', 'clean', 'clean'])
+    await page.findAll('form')[0]!.findAll('select')[3]!.setValue('missed')
+    await choose(page)
+    await page
+      .findAll('button')
+      .find((button) => button.text() === 'Send all')!
+      .trigger('click')
+    await flushPromises()
+    expect(sent.map(({ name, facts }) => [name, facts.athlete, facts.lift, facts.made])).toEqual([
+      ['one.mp4', 4, 'power_snatch', false],
+      ['two.mp4', 4, 'clean', true],
+      ['three.mp4', 4, 'clean', true],
+    ])
+    expect(page.emitted('done')).toHaveLength(1)
+  })
+  it('are all sent though one of them is refused, and that one stays', async () => {
+    const page = panel([film('one.mp4'), film('two.mp4')])
+    await choose(page)
+    await page.findAll('form')[0]!.get('input[inputmode=decimal]').setValue('heavy')
+    await page
+      .findAll('button')
+      .find((button) => button.text() === 'Send all')!
+      .trigger('click')
+    await flushPromises()
+    expect(sent.map(({ name }) => name)).toEqual(['two.mp4'])
+    expect(page.findAll('form')).toHaveLength(1)
+    expect(page.text()).toContain('The load is a number, or left empty.')
+  })
 })

@@ -9,16 +9,20 @@ const props = defineProps<{ files: File[] }>()
 const emit = defineEmits<{ done: [] }>()
 const queue = useQueue()
 
+interface Told {
+  athlete: number | null
+  lift: string
+  load: string
+  load_unit: 'kg' | 'lb'
+  made: 'made' | 'missed' | ''
+  filmed_on: string
+}
+// What is mostly the same for all clips of a session; until it is said of a clip, it is as of the clip before it.
+const SHARED = ['athlete', 'lift', 'load_unit'] as const
 interface Row {
   file: File
-  facts: {
-    athlete: number | null
-    lift: string
-    load: string
-    load_unit: 'kg' | 'lb'
-    made: 'made' | 'missed' | ''
-    filmed_on: string
-  }
+  facts: Told
+  own: Set<keyof Told>
   share: number
   state: 'asking' | 'sending' | 'checking' | 'sent'
   trouble: string
@@ -26,32 +30,51 @@ interface Row {
 const rows = reactive<Row[]>([])
 const open = computed(() => rows.filter((row) => row.state !== 'sent'))
 
+/** The day a file was made, here. */
+function dayOf(file: File) {
+  const at = new Date(file.lastModified)
+  return [at.getFullYear(), at.getMonth() + 1, at.getDate()].map((part) => String(part).padStart(2, '0')).join('-')
+}
+
 watch(
   () => props.files,
   (files) => {
     for (const file of files) {
       if (rows.some((row) => row.file === file)) continue
-      const before = rows.at(-1)?.facts
-      rows.push({
-        file,
-        facts: before
-          ? { ...before, load: '' }
-          : {
-              athlete: null,
-              lift: 'snatch',
-              load: '',
-              load_unit: 'kg',
-              made: 'made',
-              filmed_on: new Date(file.lastModified).toISOString().slice(0, 10),
-            },
-        share: 0,
-        state: 'asking',
-        trouble: '',
-      })
+      const facts: Told = {
+        athlete: null,
+        lift: 'snatch',
+        load: '',
+        load_unit: 'kg',
+        made: 'made',
+        filmed_on: dayOf(file),
+      }
+      rows.push({ file, facts, own: new Set(), share: 0, state: 'asking', trouble: '' })
     }
+    follow()
   },
   { immediate: true, deep: true },
 )
+
+function follow() {
+  for (const [index, row] of rows.entries()) {
+    const before = rows[index - 1]
+    if (!before || row.state !== 'asking') continue
+    const same = Object.fromEntries(
+      SHARED.filter((fact) => !row.own.has(fact)).map((fact) => [fact, before.facts[fact]]),
+    )
+    Object.assign(row.facts, same)
+  }
+}
+
+function said(row: Row, fact: (typeof SHARED)[number]) {
+  row.own.add(fact)
+  follow()
+}
+
+async function sendAll() {
+  for (const row of open.value) if (row.state === 'asking') await send(row)
+}
 
 async function send(row: Row) {
   const { facts } = row
@@ -92,6 +115,16 @@ function leaveOut(row: Row) {
     <div class="panel-head">
       <h2>Whose, and which lift?</h2>
       <span class="quiet">{{ open.length }} {{ open.length === 1 ? 'clip' : 'clips' }} to send</span>
+      <BButton
+        v-if="open.length > 1"
+        size="sm"
+        variant="outline-secondary"
+        class="all"
+        :disabled="!open.some((row) => row.state === 'asking')"
+        @click="sendAll()"
+      >
+        Send all
+      </BButton>
     </div>
     <form v-for="(row, index) in open" :key="index" class="row-form" @submit.prevent="send(row)">
       <div class="name" :title="row.file.name">
@@ -99,14 +132,14 @@ function leaveOut(row: Row) {
       </div>
       <label
         >Athlete
-        <select v-model="row.facts.athlete" class="form-select form-select-sm" required>
+        <select v-model="row.facts.athlete" class="form-select form-select-sm" required @change="said(row, 'athlete')">
           <option :value="null" disabled>choose</option>
           <option v-for="athlete in queue.athletes" :key="athlete.id" :value="athlete.id">{{ athlete.name }}</option>
         </select>
       </label>
       <label
         >Lift
-        <select v-model="row.facts.lift" class="form-select form-select-sm">
+        <select v-model="row.facts.lift" class="form-select form-select-sm" @change="said(row, 'lift')">
           <optgroup v-for="(lifts, group) in LIFTS" :key="group" :label="group">
             <option v-for="lift in lifts" :key="lift" :value="lift">{{ title(lift) }}</option>
           </optgroup>
@@ -116,7 +149,12 @@ function leaveOut(row: Row) {
         >Load
         <span class="joined">
           <input v-model="row.facts.load" class="form-control form-control-sm" inputmode="decimal" size="5" />
-          <select v-model="row.facts.load_unit" class="form-select form-select-sm" aria-label="Unit of the load">
+          <select
+            v-model="row.facts.load_unit"
+            class="form-select form-select-sm"
+            aria-label="Unit of the load"
+            @change="said(row, 'load_unit')"
+          >
             <option>kg</option>
             <option>lb</option>
           </select>
@@ -151,6 +189,9 @@ function leaveOut(row: Row) {
 <style scoped lang="scss">
 .upload {
   margin-bottom: 1rem;
+}
+.all {
+  margin-left: auto;
 }
 .row-form {
   display: flex;

@@ -11,6 +11,29 @@ export function waitsFor(clip: Clip): Waiting {
   return clip.reviewed ? 'handed' : 'look'
 }
 
+// An athlete's next session is mostly so far off: what is said later than that is said too late for it.
+export const LATE_DAYS = 2
+const DAY_MS = 86_400_000
+
+/** How many whole days ago a clip came in, once that is too long to wait for the coach; 0 before. */
+export function lateDays(clip: Clip): number {
+  const days = Math.floor((Date.now() - Date.parse(clip.added_at)) / DAY_MS)
+  return days >= LATE_DAYS ? days : 0
+}
+
+/** Clips as a coach goes through them: first what has waited too long, longest first, then what came in last. */
+export function inTurn(clips: Clip[]): Clip[] {
+  const late = clips.filter(lateDays).sort((a, b) => Date.parse(a.added_at) - Date.parse(b.added_at))
+  return [...late, ...clips.filter((clip) => !lateDays(clip))]
+}
+
+/** The next clip after this one that waits for the coach; after the last one the first. */
+export function nextInTurn(clips: Clip[], after: string): Clip | undefined {
+  const turn = inTurn(clips)
+  const at = turn.findIndex((clip) => clip.id === after)
+  return [...turn.slice(at + 1), ...turn.slice(0, Math.max(at, 0))].find((clip) => waitsFor(clip) === 'look')
+}
+
 /** Facts about a clip that is on its way in. */
 export interface Facts {
   athlete: number

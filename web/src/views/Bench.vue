@@ -23,6 +23,7 @@ import { useSound } from '@/footage/useSound'
 import { dated, load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
 import { useLooks, type Angle, type Drawn } from '@/stores/looks'
+import { nextInTurn } from '@/stores/queue'
 
 const props = defineProps<{ id: string }>()
 const bench = useBench()
@@ -249,9 +250,8 @@ function say() {
 }
 /** On to the next clip that waits for a review. */
 async function nextClip() {
-  const clips = await ask(api.GET('/api/clips'))
-  const waiting = clips.filter((one) => one.measured && !one.reviewed && one.id !== props.id)
-  if (waiting[0]) await router.push({ name: 'bench', params: { id: waiting[0].id } })
+  const next = nextInTurn(await ask(api.GET('/api/clips')), props.id)
+  if (next) await router.push({ name: 'bench', params: { id: next.id } })
   else await router.push({ name: 'queue' })
 }
 

@@ -19,6 +19,7 @@ const clip = (id: string, state: string, more: Partial<Clip> = {}) =>
     measured: state === 'done',
     reviewed: false,
     filmed_on: null,
+    added_at: '2026-11-20T08:00:00Z',
     job: { state, stage: 'tracking', progress: 0.4, error_message: 'No disc was seen.' },
     ...more,
   }) as unknown as Clip
@@ -27,7 +28,7 @@ const show = () => opened(Queue, {}, ['UploadPanel', 'BProgress'])
 
 describe('the queue', () => {
   beforeEach(() => {
-    vi.useFakeTimers()
+    vi.useFakeTimers({ now: new Date('2026-11-20T12:00:00Z') })
     setActivePinia(createPinia())
     forget()
     answers.set('/api/clips', [clip('one', 'failed'), clip('two', 'running'), clip('three', 'done')])
@@ -45,6 +46,19 @@ describe('the queue', () => {
     expect(page.get('section').text()).toContain('No disc was seen.')
     expect(page.text()).toContain('Following the disc')
     expect(page.text()).toContain('40 %')
+  })
+
+  it('says which clips have waited too long for the coach, and how many', async () => {
+    vi.setSystemTime(new Date('2026-11-23T09:00:00Z'))
+    answers.set('/api/clips', [
+      clip('old', 'done'),
+      clip('new', 'done', { added_at: '2026-11-22T08:00:00Z' }),
+      clip('told', 'done', { reviewed: true }),
+      clip('worked on', 'running'),
+    ])
+    const page = await show()
+    expect(page.text().match(/waits \d+ days/g)).toEqual(['waits 3 days'])
+    expect(page.get('section h2').text()).toMatch(/2\s*· 1 overdue, for 2 days or longer/)
   })
 
   it('asks often while something is worked on and seldom while nothing is', async () => {

@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import UploadPanel from '@/components/UploadPanel.vue'
 import type { Clip } from '@/api/client'
 import { day, load, title } from '@/format/quantity'
-import { useQueue, waitsFor, type Waiting } from '@/stores/queue'
+import { inTurn, LATE_DAYS, lateDays, useQueue, waitsFor, type Waiting } from '@/stores/queue'
 
 const queue = useQueue()
 const files = ref<File[]>([])
@@ -26,9 +26,10 @@ const STAGES: Record<string, string> = {
   ready: 'Ready',
 }
 const groups = computed(() =>
-  GROUPS.map((group) => ({ ...group, clips: queue.clips.filter((clip) => waitsFor(clip) === group.waiting) })).filter(
-    (group) => group.clips.length || group.empty,
-  ),
+  GROUPS.map((group) => {
+    const clips = queue.clips.filter((clip) => waitsFor(clip) === group.waiting)
+    return { ...group, clips: group.waiting === 'look' ? inTurn(clips) : clips }
+  }).filter((group) => group.clips.length || group.empty),
 )
 
 function keepFresh() {
@@ -57,6 +58,9 @@ function picked(event: Event) {
   // So that the same file can be chosen again.
   input.value = ''
 }
+
+/** For how many days a clip has waited for the coach, once that is too long. */
+const late = (clip: Clip) => (waitsFor(clip) === 'look' ? lateDays(clip) : 0)
 
 const filmed = (clip: Clip) => (clip.filmed_on ? day(clip.filmed_on) : '')
 const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 'missed')
@@ -98,6 +102,9 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
       <section v-for="group in groups" v-else :key="group.waiting" :aria-label="group.name">
         <h2>
           {{ group.name }} <span class="quiet">{{ group.clips.length }}</span>
+          <span v-if="group.clips.some(late)" class="overdue"
+            >· {{ group.clips.filter(late).length }} overdue, for {{ LATE_DAYS }} days or longer</span
+          >
         </h2>
         <p v-if="!group.clips.length" class="quiet">{{ group.empty }}</p>
         <ul class="panel">
@@ -118,7 +125,8 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
                   ><span class="sign fault" /> {{ clip.job.error_message }}</template
                 >
                 <template v-else-if="clip.job.state === 'done'"
-                  ><span class="quiet">{{ clip.reviewed ? 'with the athlete' : 'measured' }}</span></template
+                  ><span v-if="late(clip)"><span class="sign watch" /> waits {{ late(clip) }} days</span>
+                  <span v-else class="quiet">{{ clip.reviewed ? 'with the athlete' : 'measured' }}</span></template
                 >
                 <span v-else class="working">
                   <span>{{ STAGES[clip.job.stage] }}</span>
@@ -176,6 +184,12 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
 h2 {
   margin: 1.1rem 0 0.4rem;
 }
+.overdue {
+  margin-left: 0.3rem;
+  font-size: 0.9rem;
+  font-weight: 400;
+  color: var(--look);
+}
 ul {
   list-style: none;
   margin: 0;
@@ -197,7 +211,7 @@ li {
 .item {
   flex: 1;
   display: grid;
-  grid-template-columns: 96px minmax(7rem, 1fr) minmax(6rem, 0.8fr) 5rem 4rem 4.5rem minmax(13rem, 1.4fr);
+  grid-template-columns: 96px minmax(7rem, 11rem) minmax(6rem, 10rem) 5rem 4rem 4.5rem minmax(13rem, 1fr);
   align-items: center;
   gap: 0.8rem;
   color: inherit;
@@ -226,7 +240,7 @@ a.item:hover {
 }
 .working {
   display: grid;
-  grid-template-columns: 10.5rem 1fr 3rem;
+  grid-template-columns: 9.5rem 1fr 3rem;
   align-items: center;
   gap: 0.5rem;
 }
