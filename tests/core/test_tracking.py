@@ -170,7 +170,7 @@ def test_a_disc_that_rests_is_fitted_again_when_it_looks_otherwise(monkeypatch: 
         fits += 1
         return fit_rim(*args, **named)
 
-    monkeypatch.setattr("atleta.tracking.tracker.fit_rim", counted)
+    monkeypatch.setattr("atleta.tracking.follow.fit_rim", counted)
     # At rest for a second, and then it creeps to the right by a twentieth of a pixel a frame.
     x_px = 320 + 0.05 * np.maximum(np.arange(120) - 60, 0)
     watch, rested = DiscTracker(), 0

@@ -21,6 +21,7 @@ from ..tracking import (
     edges,
     find_uprights,
     follow_lifter,
+    followed_back,
     look_from_front,
     perhaps_from_front,
 )
@@ -72,7 +73,7 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
         front = look_from_front(read_frames(path), raw.frame_time_s, looked, lifter)
         if front is not None:
             return replace(raw, front=front)
-    return look_at_lifter(path, raw, lifter, looked)
+    return look_at_lifter(path, followed_back(raw, lambda: read_frames(path)), lifter, looked)
 
 
 def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_progress: Callable[[float], None] | None = None) -> RawTracks:

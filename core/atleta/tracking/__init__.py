@@ -1,5 +1,6 @@
 """Find the discs in a clip, follow each to a fraction of a pixel, and tell which one is lifted."""
 
+from .back import followed_back
 from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
 from .front import look_from_front, perhaps_from_front
@@ -37,6 +38,7 @@ __all__ = [
     "find_uprights",
     "fit_rim",
     "follow_lifter",
+    "followed_back",
     "look_from_front",
     "near_face",
     "perhaps_from_front",
