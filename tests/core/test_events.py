@@ -13,9 +13,10 @@ from scipy.interpolate import PchipInterpolator
 from atleta.events import done_otherwise, heights_from_stature, recognise, sequence_of
 from atleta.events.jerk import jerk_events
 from atleta.events.pull import _met_by_thigh
-from atleta.events.search import first_crossing, largest, let_go, onset, set_out, still_since, sunk
+from atleta.events.search import CLEAR_M, GRAVITY_M_S2, first_crossing, largest, let_go, load_taken, onset, set_out, still_since, sunk
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, BarTrack, Calibration, Scale, bar_tracks
+from atleta.motion.filters import derivatives
 from atleta.simulation import Build, Camera
 from atleta.tracking import choose_lifted
 
@@ -63,6 +64,9 @@ def test_a_push_that_is_there_at_once_begins_when_it_begins(when: float, push: f
     found = onset(CLOCK, height, noise=max(noise, 1e-5), upto=0.025)
     assert found is not None
     assert abs(found - when) < 2.5 / 60
+    if noise < 5e-5:
+        # Not when it is pushed, but when that has taken it so far.
+        assert found == pytest.approx(when + np.sqrt(2 * CLEAR_M / push), abs=0.3 / 60)
 
 
 def test_what_never_rises_never_begins() -> None:
@@ -133,8 +137,27 @@ def test_a_bar_caught_overhead_is_recovered_with_when_it_is_stood_up_with_and_no
     vy = np.gradient(y, t)
     ay = np.gradient(vy, t)
     flat = np.zeros_like(t)
-    events = jerk_events(BarMotion(0, t, flat, y, flat, vy, ay, flat, ay, y, 0.0), 0.0, 4.8)
+    events = jerk_events(BarMotion(0, t, flat, y, flat, vy, ay, flat, ay, ay, y, 0.0), 0.0, 4.8)
     assert events["recovered"] == pytest.approx(3.55, abs=0.1)
+
+
+@pytest.mark.parametrize(("rate_hz", "cutoff_hz"), [(30, 10.5), (60, 16.0), (120, 18.0)])
+@pytest.mark.parametrize(("grows_s", "sharp"), [(0.005, True), (0.1, False)])
+def test_a_bar_that_is_caught_hard_is_not_told_to_be_met_as_early_as_a_filter_shows_it(
+    rate_hz: float, cutoff_hz: float, grows_s: float, sharp: bool
+) -> None:
+    fine = np.arange(0.0, 2.0, 1e-4)
+    # It falls from 0.8 s on, and from 1.0 s on is pushed up, soon by more than its weight.
+    ay = np.interp(fine, [0.7, 0.8, 1.0, 1.0 + grows_s, 1.2, 1.4], np.array([0, -1, -1, 1.2, 1.2, 0]) * GRAVITY_M_S2)
+    true_s, height = 1.0 + grows_s * 0.5 / 2.2, np.cumsum(np.cumsum(ay) * 1e-4) * 1e-4
+    off = []
+    for first in np.linspace(0, 1, 9) / rate_hz:
+        t = np.arange(first, 1.9, 1 / rate_hz)
+        seen = np.interp(t, fine, height)
+        quick, slower = (derivatives(t, seen, cutoff_hz=hz, rate_hz=rate_hz)[2] for hz in (cutoff_hz, cutoff_hz / 2))
+        off.append([load_taken(t, quick, other, apex_s=0.85, before_s=1.5) - true_s for other in (quick, slower)])
+    shown, told = np.abs(np.mean(off, axis=0))
+    assert told < (0.7 * shown if sharp else 0.1 / rate_hz)
 
 
 def test_words_for_lifts_are_resolved_or_refused() -> None:
@@ -172,7 +195,9 @@ def test_a_stature_in_centimetres_is_refused_in_words() -> None:
 def data(x: np.ndarray, y: np.ndarray, events: dict[str, float], *, load: float | None = 100.0) -> LiftData:
     speed = [np.gradient(one, CLOCK) for one in (x, y)]
     force = [np.gradient(one, CLOCK) for one in speed]
-    return LiftData(BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[1], force[0], force[1], y, 0.0), events, True, 0.225, load, 1.70)
+    return LiftData(
+        BarMotion(0, CLOCK, x, y, speed[0], speed[1], force[1], force[0], force[1], force[1], y, 0.0), events, True, 0.225, load, 1.70
+    )
 
 
 def number(held: LiftData, name: str, family: str = "pull") -> float:

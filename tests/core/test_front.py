@@ -166,7 +166,7 @@ def from_front(**series: np.ndarray) -> LiftData:
     flat = np.zeros(len(clock))
     held = {name: series.get(name, flat) for name in ("tilt_deg", "knees_in_cm", "feet_apart_cm", "hands_apart_cm")}
     front = FrontMotion(clock, **held, bar_slope=flat, tilt_sd_deg=0.3, from_behind=False)
-    bar = BarMotion(0, clock, *(flat,) * 8, 0.0)
+    bar = BarMotion(0, clock, *(flat,) * 9, 0.0)
     events = {"descent_start": 0.5, "bottom": 1.0, "stand": 2.0, "release": 2.5}
     return LiftData(bar, events, True, 0.225, 80.0, 1.7, "front_squat", front=front)
 

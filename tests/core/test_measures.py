@@ -59,7 +59,7 @@ def eased(way: float, took: float) -> tuple[float, ...]:
 def bar(up: Sequence[Piece], ahead: Sequence[Piece] = ((0.0, (0.0,)),)) -> BarMotion:
     y, vy, ay = pieces(*up)
     x, vx, ax = pieces(*ahead)
-    return BarMotion(0, CLOCK, x, y, vx, vy, ay, ax, ay, y, 0.0)
+    return BarMotion(0, CLOCK, x, y, vx, vy, ay, ax, ay, ay, y, 0.0)
 
 
 def body(places: Mapping[str, np.ndarray], held: np.ndarray) -> BodyMotion:

@@ -36,7 +36,7 @@ def lift(lifter: BodyMotion, events: dict[str, float], kind: str = "snatch") -> 
     vx, vy = np.gradient(x, CLOCK), np.gradient(y, CLOCK)
     ay = np.gradient(vy, CLOCK)
     ax = np.gradient(vx, CLOCK)
-    motion = BarMotion(0, CLOCK, x, y, vx, vy, ay, ax, ay, y, 0.0)
+    motion = BarMotion(0, CLOCK, x, y, vx, vy, ay, ax, ay, ay, y, 0.0)
     return LiftData(motion, events, True, 0.225, 80.0, 1.70, kind, lifter)
 
 

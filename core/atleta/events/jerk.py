@@ -48,7 +48,7 @@ def jerk_events(motion: BarMotion, start_s: float, stop_s: float) -> dict[str, f
     if apex is None:
         return events
     events["apex"] = apex
-    meet = load_taken(t, ay, apex_s=apex, before_s=min(stop_s, apex + 0.6))
+    meet = load_taken(t, ay, motion.slower_ay_m_s2, apex_s=apex, before_s=min(stop_s, apex + 0.6))
     if meet is None:
         return events
     events["meet"] = meet

@@ -149,7 +149,7 @@ def pull_events(
     if kind not in RECEIVED:
         return events
 
-    meet = load_taken(t, ay, apex_s=apex, before_s=min(stop_s, apex + 0.8))
+    meet = load_taken(t, ay, motion.slower_ay_m_s2, apex_s=apex, before_s=min(stop_s, apex + 0.8))
     if meet is None:
         return events
     landed = float(np.interp(meet, t, y)) < rest_y_m + 0.15

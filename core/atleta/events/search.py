@@ -22,6 +22,10 @@ TWITCH_S, TWITCH_M = 0.15, 0.004
 SETS_OUT_S = 0.1
 # A bar is dropped when it falls with so much of gravity; half of how far that takes it within the time is enough to tell.
 DROPPED_G, FALLS_S = 0.7, 0.15
+# What has gone so far has begun to move: less is no more than a floor gives.
+CLEAR_M = 0.0001
+# A filter moves the moment in which a bar is met by no more than this.
+LATEST_S = 0.02
 # What comes this close to its lowest no longer sinks: where it is held there, noise alone would tell the very lowest instant.
 SUNK_M = 0.01
 # A bar that has been stood up with so far and comes down by so much was up.
@@ -57,11 +61,32 @@ def let_go(time_s: Floats, y_m: Floats, ay_m_s2: Floats, *, after_s: float, befo
         after_s = float(time_s[min(int(np.searchsorted(time_s, at, side="right")), len(time_s) - 1)])
 
 
-def load_taken(time_s: Floats, ay_m_s2: Floats, *, apex_s: float, before_s: float) -> float | None:
-    """When the lifter takes the load again after the apex: the bar is pushed up with half its weight and more, until it is fully carried.
+def load_taken(time_s: Floats, ay_m_s2: Floats, slower_m_s2: Floats, *, apex_s: float, before_s: float) -> float | None:
+    """When the lifter takes the load again after the apex: the bar is pushed up with half its weight and more. None when nobody takes it.
+
+    A filter spreads a push that soon grows far beyond that, and shows it too early, by a time that falls with the square of its cut-off.
+    One half as quick is early by four times as much, so that a third of the difference between the two is what is still missing. Of a push
+    that grows slowly both show the same.
+
+        ay |            .--- as it was          the difference, at half the weight
+           |     ..´  .´                        <---->
+           |  .´   .´ |                         slower, filtered, as it was
+           +---------------- time
+
+    Args:
+        slower_m_s2: the same acceleration, filtered at half the cut-off.
+    """
+    met, slower = (_half_carried(time_s, signal, apex_s, before_s) for signal in (ay_m_s2, slower_m_s2))
+    if met is None or slower is None:
+        return met
+    return met + float(np.clip((met - slower) / 3, 0.0, LATEST_S))
+
+
+def _half_carried(time_s: Floats, ay_m_s2: Floats, apex_s: float, before_s: float) -> float | None:
+    """When the bar is pushed up with half its weight, until it is fully carried.
 
     Noise passes half the weight early and goes back; what counts is the last passing before the push reaches the whole weight. A bar that
-    was never pushed less than half is met at its apex. None when nobody takes it.
+    was never pushed less than half is met at its apex.
     """
     half = -GRAVITY_M_S2 / 2
     carried = first_crossing(time_s, ay_m_s2, 0.0, after_s=apex_s, before_s=before_s)
@@ -202,7 +227,7 @@ def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float
         intercept = float(grown.mean()) - slope * float(t.mean())
         if slope <= 0:
             continue
-        start = -intercept / slope
+        start = (CLEAR_M ** (1 / power) - intercept) / slope
         error = float(np.sum((np.clip(slope * t + intercept, 0, None) ** power - h) ** 2))
         if best is None or error < best[0]:
             best = (error, float(start))

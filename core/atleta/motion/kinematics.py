@@ -67,7 +67,8 @@ class BarMotion:
     """Filtered bar motion, `(frames,)` each. NaN nowhere: a stretch with gaps is cut before.
 
     x forward and y up (m) are counted from a zero that the caller sets; derivatives in m/s and m/s². `quick_…` are the
-    same accelerations, noisier and quicker: for instants and short pushes, not for sizes.
+    same accelerations, noisier and quicker: for instants and short pushes, not for sizes; `slower_…` is filtered at half the cut-off of
+    those, and shows by how much filtering moves an instant.
     """
 
     first_frame: int
@@ -79,6 +80,7 @@ class BarMotion:
     ay_m_s2: Floats
     quick_ax_m_s2: Floats
     quick_ay_m_s2: Floats
+    slower_ay_m_s2: Floats
     raw_y_m: Floats
     noise_m: float
 
@@ -137,11 +139,12 @@ def bar_motions(bar: BarTrack, x_m: Floats, y_m: Floats) -> list[BarMotion]:
         bar.time_s, both, cutoff_hz=bar.cutoff_hz, rate_hz=bar.rate_hz, acceleration_cutoff_hz=bar.acceleration_cutoff_hz
     )
     _, _, quick = derivatives(bar.time_s, both, cutoff_hz=bar.quick_cutoff_hz, rate_hz=bar.rate_hz)
+    _, _, slower = derivatives(bar.time_s, y_m, cutoff_hz=bar.quick_cutoff_hz / 2, rate_hz=bar.rate_hz)
     count = x_m.shape[1]
     return [
         BarMotion(
             bar.first_frame, bar.time_s, place[:, i], place[:, count + i], speed[:, i], speed[:, count + i], acceleration[:, count + i],
-            quick[:, i], quick[:, count + i], y_m[:, i], float(np.std(y_m[:, i] - place[:, count + i])),
+            quick[:, i], quick[:, count + i], slower[:, i], y_m[:, i], float(np.std(y_m[:, i] - place[:, count + i])),
         )
         for i in range(count)
     ]  # fmt: skip
