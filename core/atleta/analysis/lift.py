@@ -257,8 +257,9 @@ def _spread(
         events |= _told_by_joints(drawn, lift.kind, events)
         if not lift.events_s.keys() - events.keys():
             jitter = FRAME_SD / bar.rate_hz
-            late = {"meet": jitter} if drawn and shows_contact(drawn) else {"meet": jitter, "contact": CONTACT_SD_S}
-            late |= FIT_SD_S if from_fit else {}
+            late = {"meet": jitter, "dip_start": jitter, "dip_bottom": jitter} | (FIT_SD_S if from_fit else {})
+            if not (drawn and shows_contact(drawn)):
+                late["contact"] = CONTACT_SD_S
             events = _in_order({name: at + (rng.normal(0, late[name]) if name in late else 0.0) for name, at in events.items()}, events)
         events |= {name: at + own.normal(0, FRAME_SD / bar.rate_hz) for name, at in said.items()}
         for name, at in events.items():
