@@ -26,7 +26,7 @@ LEAST_S, FARTHEST_S = 0.15, 8.0
 # What is seen in fewer frames is as good as not seen.
 FEWEST_FRAMES = 5
 # A lifted disc goes so far to either side (radii); of more the frames are not kept, and so many bytes of them at once.
-ASIDE_RADII, MOST_BYTES = 5.0, 120_000_000
+ASIDE_RADII, MOST_BYTES = 3.0, 120_000_000
 # A rim seen on so few rays is believed this near to where it was expected (px, and as a share of how far it may be), if it is as large and
 # as squeezed as before (shares) and as round (px); one anywhere else on so many.
 FAINT_SUPPORT, NEAR_PX, NEAR, SAME, FAINT_PX, PLAIN_SUPPORT = 0.28, 3.0, 0.4, 0.025, 0.6, 0.6
