@@ -51,6 +51,14 @@ class ClipSerializer(serializers.ModelSerializer):
     def validate_athlete(self, athlete: Athlete) -> Athlete:
         if athlete.coach_id != self.context["request"].user.id:
             raise serializers.ValidationError("There is no such athlete.")
+        clip = self.instance
+        if clip and athlete.pk != clip.athlete_id:
+            if any(handed.open for handed in clip.hand_overs.all()):
+                raise serializers.ValidationError(f"The review of this lift is with {clip.athlete.name}. Withdraw it first.")
+            if clip.assignments.exists() or clip.blocks.exists() or hasattr(clip, "follows"):
+                raise serializers.ValidationError(
+                    f"Work of {clip.athlete.name} rests on this clip. Take that back first, or send the clip once more for who lifted."
+                )
         return athlete
 
 

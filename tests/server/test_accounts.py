@@ -1,12 +1,17 @@
 from __future__ import annotations
 
+from datetime import timedelta
+
 import pytest
 from django.contrib.auth.models import User
 from django.test import Client
+from django.utils import timezone
 from rest_framework.test import APIClient
 
 from clips.models import Clip
 from people.models import Athlete
+from plans.models import Block
+from reviews.models import HandOver
 
 from .conftest import signed_in
 
@@ -45,6 +50,25 @@ def test_a_clip_cannot_be_given_to_another_coachs_athlete(api: APIClient, clip: 
     assert api.patch(f"/api/clips/{clip.pk}", {"athlete": foreign.pk}, format="json").status_code == 400
     clip.refresh_from_db()
     assert clip.athlete_id != foreign.pk
+
+
+def test_a_clip_sent_under_another_name_goes_to_who_lifted_unless_something_of_theirs_rests_on_it(
+    api: APIClient, clip: Clip, athlete: Athlete
+) -> None:
+    right = Athlete.objects.create(coach=athlete.coach, name="Orla Quill", stature_m=1.55)
+    made = api.patch(f"/api/clips/{clip.pk}", {"athlete": right.pk}, format="json")
+    assert (made.status_code, made.json()["athlete_name"]) == (200, "Orla Quill")
+    handed = HandOver.objects.create(clip=clip, content={}, expires_at=timezone.now() + timedelta(days=1))
+    refused = api.patch(f"/api/clips/{clip.pk}", {"athlete": athlete.pk}, format="json")
+    assert refused.status_code == 400
+    assert refused.json()["athlete"] == ["The review of this lift is with Orla Quill. Withdraw it first."]
+    handed.withdrawn_at = timezone.now()
+    handed.save()
+    Block.objects.create(athlete=right, clip=clip, lift="snatch", begins=timezone.now().date(), weeks=4, days=[0])
+    refused = api.patch(f"/api/clips/{clip.pk}", {"athlete": athlete.pk}, format="json")
+    assert refused.json()["athlete"][0].startswith("Work of Orla Quill rests on this clip.")
+    clip.refresh_from_db()
+    assert clip.athlete == right
 
 
 def test_signing_in_needs_name_password_and_csrf_token(coach: User) -> None:

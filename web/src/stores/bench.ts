@@ -178,8 +178,8 @@ export const useBench = defineStore('bench', () => {
       ),
     setByHand: (facts: Schemas['ByHandRequest']) =>
       change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
-    /** What was said of the clip, said otherwise: whether the lift was made, and whether it is one to measure others by. */
-    sayOf: (facts: Partial<Pick<Clip, 'made' | 'model_name' | 'model_agreed'>>) =>
+    /** What was said of the clip, said otherwise: whose it is, whether the lift was made, and whether it is one to measure others by. */
+    sayOf: (facts: Partial<Pick<Clip, 'athlete' | 'made' | 'model_name' | 'model_agreed'>>) =>
       guarded(async () => {
         clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
         bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))

@@ -11,6 +11,7 @@ import Positions from '@/components/Positions.vue'
 import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
+import WhoseClip from '@/components/WhoseClip.vue'
 import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
 import { FRONT_SHOWN, fromSide, type CurveId } from '@/components/curves'
@@ -712,6 +713,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         @undo="turned(bench.undo)"
         @redo="turned(bench.redo)"
       />
+      <WhoseClip v-if="tab === 'by-hand'" :clip="bench.clip" :saving="bench.saving" @set="bench.sayOf" />
       <AsModel v-if="tab === 'by-hand'" :clip="bench.clip" :saving="bench.saving" @set="bench.sayOf" />
       <Notes v-show="tab === 'notes'" ref="notes" :clip="id" :frame="shown" @go="footage.go" />
       <Schools
