@@ -45,6 +45,13 @@ def tracked(clip: Path) -> RawTracks:
     return tracker.finish()
 
 
+@pytest.fixture(scope="module")
+def plain(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, RawTracks]:
+    """A clip whose disc is plain all along, and its tracks."""
+    clip = film(tmp_path_factory.mktemp("plain") / "plain.mp4", faint=False)
+    return clip, tracked(clip)
+
+
 def cut(piece: Tracklet, first: int, stop: int) -> Tracklet:
     inner = slice(first - piece.first_frame, stop - piece.first_frame)
     return Tracklet(first, **{name: getattr(piece, name)[inner] for name in SERIES})
@@ -56,9 +63,8 @@ def found_late(raw: RawTracks, *stretches: tuple[int, int]) -> RawTracks:
     return replace(raw, tracklets=[cut(whole, *stretch) for stretch in stretches])
 
 
-def test_a_disc_that_is_found_halfway_up_is_followed_back_to_where_it_lay(tmp_path: Path) -> None:
-    clip = film(tmp_path / "faint.mp4")
-    raw = found_late(tracked(film(tmp_path / "plain.mp4", faint=False)), (LATE, 90))
+def test_a_disc_that_is_found_halfway_up_is_followed_back_to_where_it_lay(tmp_path: Path, plain: tuple[Path, RawTracks]) -> None:
+    clip, raw = film(tmp_path / "faint.mp4"), found_late(plain[1], (LATE, 90))
     track = choose_lifted(followed_back(raw, partial(read_frames, clip)))
     error = np.hypot(track.x_px - X, track.y_px - heights())
     assert np.isfinite(error).mean() > 0.95
@@ -68,26 +74,23 @@ def test_a_disc_that_is_found_halfway_up_is_followed_back_to_where_it_lay(tmp_pa
     assert np.nanmax(track.confidence[: LATE - 2]) < np.nanmin(track.confidence[LATE:])
 
 
-def test_what_was_lost_in_between_is_filled_in_from_behind(tmp_path: Path) -> None:
-    clip = film(tmp_path / "plain.mp4", faint=False)
-    raw = found_late(tracked(clip), (0, 40), (60, 90))
+def test_what_was_lost_in_between_is_filled_in_from_behind(plain: tuple[Path, RawTracks]) -> None:
+    clip, raw = plain[0], found_late(plain[1], (0, 40), (60, 90))
     assert not np.isfinite(choose_lifted(raw).x_px[40:60]).any()
     track = choose_lifted(followed_back(raw, partial(read_frames, clip)))
     assert np.isfinite(track.x_px).all()
     assert np.abs(track.y_px - heights()).max() < 0.5
 
 
-def test_a_disc_that_was_not_there_before_is_not_made_up(tmp_path: Path) -> None:
-    clip = film(tmp_path / "empty.mp4", faint=False, empty_before=LATE)
-    raw = found_late(tracked(clip), (LATE + 10, 90))
+def test_a_disc_that_was_not_there_before_is_not_made_up(tmp_path: Path, plain: tuple[Path, RawTracks]) -> None:
+    clip, raw = film(tmp_path / "empty.mp4", faint=False, empty_before=LATE), found_late(plain[1], (LATE + 10, 90))
     track = choose_lifted(followed_back(raw, partial(read_frames, clip)))
     assert np.isnan(track.x_px[:LATE]).all()
     assert np.isfinite(track.x_px[LATE + 1 :]).all()
 
 
-def test_going_back_a_few_frames_at_a_time_finds_the_same(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    clip = film(tmp_path / "plain.mp4", faint=False)
-    raw = found_late(tracked(clip), (LATE, 90))
+def test_going_back_a_few_frames_at_a_time_finds_the_same(plain: tuple[Path, RawTracks], monkeypatch: pytest.MonkeyPatch) -> None:
+    clip, raw = plain[0], found_late(plain[1], (LATE, 90))
     at_once = choose_lifted(followed_back(raw, partial(read_frames, clip)))
     held = 7 * 1.5 * 500 * 360
     monkeypatch.setattr("atleta.tracking.back.MOST_BYTES", held)
@@ -96,14 +99,12 @@ def test_going_back_a_few_frames_at_a_time_finds_the_same(tmp_path: Path, monkey
 
 
 def test_without_a_disc_there_is_nothing_to_follow_back(tmp_path: Path) -> None:
-    clip = film(tmp_path / "empty.mp4", empty_before=90)
+    clip = write_clip(tmp_path / "empty.mp4", [np.full((360, 640), GROUND, np.uint8)] * 20)
     assert followed_back(tracked(clip), partial(read_frames, clip)).tracklets == []
 
 
-def test_a_clip_in_which_the_disc_is_seen_from_the_beginning_is_not_decoded_again(tmp_path: Path) -> None:
-    raw = tracked(film(tmp_path / "plain.mp4", faint=False))
-
+def test_a_clip_in_which_the_disc_is_seen_from_the_beginning_is_not_decoded_again(plain: tuple[Path, RawTracks]) -> None:
     def again() -> None:
         raise AssertionError("decoded again")
 
-    assert followed_back(raw, again).tracklets == raw.tracklets  # type: ignore[arg-type]
+    assert followed_back(plain[1], again).tracklets == plain[1].tracklets  # type: ignore[arg-type]
