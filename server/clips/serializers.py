@@ -46,19 +46,19 @@ class ClipSerializer(serializers.ModelSerializer):
         named = facts.get("model_name", getattr(self.instance, "model_name", ""))
         if named and not facts.get("model_agreed", getattr(self.instance, "model_agreed", False)):
             raise serializers.ValidationError("Ask the lifter first: a lift serves as a model only when its lifter agrees to be shown.")
-        return facts
-
-    def validate_athlete(self, athlete: Athlete) -> Athlete:
-        if athlete.coach_id != self.context["request"].user.id:
-            raise serializers.ValidationError("There is no such athlete.")
-        clip = self.instance
-        if clip and athlete.pk != clip.athlete_id:
+        clip, athlete = self.instance, facts.get("athlete")
+        if clip and athlete and athlete.pk != clip.athlete_id:
             if any(handed.open for handed in clip.hand_overs.all()):
                 raise serializers.ValidationError(f"The review of this lift is with {clip.athlete.name}. Withdraw it first.")
             if clip.assignments.exists() or clip.blocks.exists() or hasattr(clip, "follows"):
                 raise serializers.ValidationError(
                     f"Work of {clip.athlete.name} rests on this clip. Take that back first, or send the clip once more for who lifted."
                 )
+        return facts
+
+    def validate_athlete(self, athlete: Athlete) -> Athlete:
+        if athlete.coach_id != self.context["request"].user.id:
+            raise serializers.ValidationError("There is no such athlete.")
         return athlete
 
 

@@ -61,12 +61,12 @@ def test_a_clip_sent_under_another_name_goes_to_who_lifted_unless_something_of_t
     handed = HandOver.objects.create(clip=clip, content={}, expires_at=timezone.now() + timedelta(days=1))
     refused = api.patch(f"/api/clips/{clip.pk}", {"athlete": athlete.pk}, format="json")
     assert refused.status_code == 400
-    assert refused.json()["athlete"] == ["The review of this lift is with Orla Quill. Withdraw it first."]
+    assert refused.json()["non_field_errors"] == ["The review of this lift is with Orla Quill. Withdraw it first."]
     handed.withdrawn_at = timezone.now()
     handed.save()
     Block.objects.create(athlete=right, clip=clip, lift="snatch", begins=timezone.now().date(), weeks=4, days=[0])
     refused = api.patch(f"/api/clips/{clip.pk}", {"athlete": athlete.pk}, format="json")
-    assert refused.json()["athlete"][0].startswith("Work of Orla Quill rests on this clip.")
+    assert refused.json()["non_field_errors"][0].startswith("Work of Orla Quill rests on this clip.")
     clip.refresh_from_db()
     assert clip.athlete == right
 

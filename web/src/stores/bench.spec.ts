@@ -72,3 +72,65 @@ describe('a change by hand', () => {
     expect(bench.lift?.kind).toBe('clean')
   })
 })
+
+describe('looking again while the worker is at the clip', () => {
+  const settled = () => new Promise((done) => setTimeout(done))
+  const worked = { id: 'one', measured: true, job: { state: 'running' } } as never
+
+  beforeEach(() => {
+    setActivePinia(createPinia())
+    answers.length = 0
+    const bench = useBench()
+    bench.clip = { id: 'one' } as never
+    bench.bench = told(2)
+  })
+
+  it('brings what is new, and holds nobody up', async () => {
+    const bench = useBench()
+    const done = bench.again()
+    expect(bench.saving).toBe(false)
+    answers[0]!.give(worked)
+    await settled()
+    answers[1]!.give(told(7))
+    await done
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 7, 3])
+  })
+
+  it('leaves the reason of a refusal where it stands', async () => {
+    const bench = useBench()
+    bench.trouble = 'The review of this lift is with Ida Fenn. Withdraw it first.'
+    const done = bench.again()
+    answers[0]!.give(worked)
+    await settled()
+    answers[1]!.give(told(7))
+    await done
+    expect(bench.trouble).toMatch(/Withdraw it first/)
+  })
+
+  it('does not take back what was changed meanwhile', async () => {
+    const bench = useBench()
+    const looked = bench.again()
+    const moved = bench.moveDisc(1, 20, 50)
+    answers[1]!.give(told(20.5))
+    await moved
+    answers[0]!.give(worked)
+    await settled()
+    answers[2]!.give(told(2))
+    await looked
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 20.5, 3])
+  })
+
+  it('says when the server is lost, and no longer once it is back', async () => {
+    const bench = useBench()
+    const once = bench.again()
+    answers[0]!.refuse(new Error('The server cannot be reached.'))
+    await once
+    expect(bench.trouble).toBe('The server cannot be reached.')
+    const twice = bench.again()
+    answers[1]!.give(worked)
+    await settled()
+    answers[2]!.give(told(7))
+    await twice
+    expect(bench.trouble).toBe('')
+  })
+})

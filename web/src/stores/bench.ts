@@ -60,7 +60,9 @@ export const useBench = defineStore('bench', () => {
     })
   }
 
+  let begun = 0
   async function guarded(work: () => Promise<void>) {
+    begun++
     saving.value = true
     try {
       await work()
@@ -78,6 +80,23 @@ export const useBench = defineStore('bench', () => {
     if (liftIndex.value >= told.document.lifts.length) liftIndex.value = 0
     const { lift, load = null } = told.by_hand
     if (clip.value && lift) clip.value = { ...clip.value, lift, load }
+  }
+
+  let lost = ''
+  /** What the worker has brought meanwhile. Nobody waits for it: what is being changed goes before it, and what was said of that stays. */
+  async function again() {
+    const path = { id: id() }
+    const before = begun
+    try {
+      const fresh = await ask(api.GET('/api/clips/{id}', { params: { path } }))
+      const told = fresh.measured ? await ask(api.GET('/api/clips/{id}/bench', { params: { path } })) : null
+      if (begun !== before || saving.value) return
+      clip.value = fresh
+      if (told) stand(told)
+      if (trouble.value === lost) trouble.value = ''
+    } catch (error) {
+      lost = trouble.value = (error as Error).message
+    }
   }
 
   let latest = 0
@@ -132,6 +151,7 @@ export const useBench = defineStore('bench', () => {
     verdicts,
     playable,
     trouble,
+    again,
     saving,
     schools,
     changed,

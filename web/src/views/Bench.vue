@@ -96,6 +96,7 @@ const keysShown = ref(false)
 const SPEEDS = [1, 0.5, 0.25, 0.125, 0.0625]
 const speed = ref(1)
 let timer = 0
+let gone = false
 let firstPass = true
 
 const url = computed(() => `/api/clips/${props.id}/video.mp4`)
@@ -170,8 +171,16 @@ const working = computed(() => bench.clip && ['queued', 'running'].includes(benc
 
 async function load_() {
   await bench.open(props.id)
+  lookAgain()
+}
+/** While the worker is at the clip, what it brings is shown as it comes. */
+function lookAgain() {
   window.clearTimeout(timer)
-  if (working.value) timer = window.setTimeout(load_, 1200)
+  if (gone || !working.value) return
+  timer = window.setTimeout(async () => {
+    await bench.again()
+    lookAgain()
+  }, 1200)
 }
 onMounted(async () => {
   window.addEventListener('keydown', onKey)
@@ -187,6 +196,7 @@ function see() {
   void findings.value?.startAdding()
 }
 onBeforeUnmount(() => {
+  gone = true
   window.clearTimeout(timer)
   window.removeEventListener('keydown', onKey)
 })
