@@ -19,7 +19,7 @@ watch(
 </script>
 
 <template>
-  <form class="model" @submit.prevent="emit('set', { model_name: name.trim(), model_agreed: agreed })">
+  <form class="hand-part" @submit.prevent="emit('set', { model_name: name.trim(), model_agreed: agreed })">
     <h3>A lift to measure others by</h3>
     <label for="model-name">Called</label>
     <input id="model-name" v-model="name" class="form-control form-control-sm" maxlength="80" />
@@ -45,17 +45,6 @@ watch(
 </template>
 
 <style scoped lang="scss">
-.model {
-  padding: 0.6rem 0.75rem;
-  border-top: 1px solid var(--rule);
-  display: grid;
-  gap: 0.3rem;
-  font-size: 0.86rem;
-}
-h3 {
-  font-size: 0.92rem;
-  margin: 0;
-}
 .agree {
   display: flex;
   gap: 0.4rem;

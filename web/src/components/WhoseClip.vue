@@ -27,7 +27,7 @@ onMounted(async () => {
 </script>
 
 <template>
-  <section class="whose">
+  <section class="hand-part">
     <h3>Whose lift</h3>
     <p>
       <label for="whose-lift">This is</label>
@@ -46,17 +46,6 @@ onMounted(async () => {
 </template>
 
 <style scoped lang="scss">
-.whose {
-  padding: 0.6rem 0.75rem;
-  border-top: 1px solid var(--rule);
-  display: grid;
-  gap: 0.3rem;
-  font-size: 0.86rem;
-}
-h3 {
-  font-size: 0.92rem;
-  margin: 0;
-}
 p {
   margin: 0;
   display: flex;

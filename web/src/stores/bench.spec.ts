@@ -22,14 +22,17 @@ const told = (x: number, points: Bench['disc_points'] = []) =>
     joint_points: [],
   }) as unknown as Bench
 
+/** A clip lies on the bench. */
+function laid() {
+  setActivePinia(createPinia())
+  answers.length = 0
+  const bench = useBench()
+  bench.clip = { id: 'one' } as never
+  bench.bench = told(2)
+}
+
 describe('a change by hand', () => {
-  beforeEach(() => {
-    setActivePinia(createPinia())
-    answers.length = 0
-    const bench = useBench()
-    bench.clip = { id: 'one' } as never
-    bench.bench = told(2)
-  })
+  beforeEach(laid)
 
   it('shows at once, before what follows from it is worked out', async () => {
     const bench = useBench()
@@ -77,13 +80,7 @@ describe('looking again while the worker is at the clip', () => {
   const settled = () => new Promise((done) => setTimeout(done))
   const worked = { id: 'one', measured: true, job: { state: 'running' } } as never
 
-  beforeEach(() => {
-    setActivePinia(createPinia())
-    answers.length = 0
-    const bench = useBench()
-    bench.clip = { id: 'one' } as never
-    bench.bench = told(2)
-  })
+  beforeEach(laid)
 
   it('brings what is new, and holds nobody up', async () => {
     const bench = useBench()
