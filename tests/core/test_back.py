@@ -13,21 +13,16 @@ from atleta.footage import read_frames
 from atleta.tracking import DiscTracker, RawTracks, Tracklet, choose_lifted, followed_back
 from atleta.tracking.track import SERIES
 
-from .world import disc_picture, write_clip
+from .world import disc_picture, rise, write_clip
 
 X, LATE = 330.4, 45
 GROUND = 170
 
 
-def heights(count: int = 90) -> np.ndarray:
-    s = np.clip(np.linspace(-0.4, 1.2, count), 0, 1)
-    return 270 - 170 * (10 * s**3 - 15 * s**4 + 6 * s**5)
-
-
 def film(target: Path, *, faint: bool = True, empty_before: int = 0) -> Path:
     """A disc that lies, is lifted and stays up; while it is low, little of it shows, or nothing at all before a frame."""
     pictures = []
-    for index, y in enumerate(heights()):
+    for index, y in enumerate(rise(90)):
         picture = disc_picture(X, y, 50, seed=index)
         if index < empty_before:
             picture[:] = np.random.default_rng(index).normal(GROUND, 2, picture.shape)
@@ -66,7 +61,7 @@ def found_late(raw: RawTracks, *stretches: tuple[int, int]) -> RawTracks:
 def test_a_disc_that_is_found_halfway_up_is_followed_back_to_where_it_lay(tmp_path: Path, plain: tuple[Path, RawTracks]) -> None:
     clip, raw = film(tmp_path / "faint.mp4"), found_late(plain[1], (LATE, 90))
     track = choose_lifted(followed_back(raw, partial(read_frames, clip)))
-    error = np.hypot(track.x_px - X, track.y_px - heights())
+    error = np.hypot(track.x_px - X, track.y_px - rise(90))
     assert np.isfinite(error).mean() > 0.95
     assert np.isfinite(error[:3]).all()
     assert np.nanmax(error) < 1.5
@@ -79,7 +74,7 @@ def test_what_was_lost_in_between_is_filled_in_from_behind(plain: tuple[Path, Ra
     assert not np.isfinite(choose_lifted(raw).x_px[40:60]).any()
     track = choose_lifted(followed_back(raw, partial(read_frames, clip)))
     assert np.isfinite(track.x_px).all()
-    assert np.abs(track.y_px - heights()).max() < 0.5
+    assert np.abs(track.y_px - rise(90)).max() < 0.5
 
 
 def test_a_disc_that_was_not_there_before_is_not_made_up(tmp_path: Path, plain: tuple[Path, RawTracks]) -> None:

@@ -34,7 +34,7 @@ from atleta.tracking.scout import Scout
 from atleta.tracking.sight import Sight
 from atleta.tracking.squares import settled
 
-from .world import DEMO, disc_picture
+from .world import DEMO, disc_picture, rise
 
 
 def follow(pictures: list[np.ndarray], fps: float = 60.0) -> RawTracks:
@@ -42,13 +42,6 @@ def follow(pictures: list[np.ndarray], fps: float = 60.0) -> RawTracks:
     for index, picture in enumerate(pictures):
         tracker.feed(index, index / fps, picture)
     return tracker.finish()
-
-
-def rise(count: int = 60) -> np.ndarray:
-    """Heights (px) of a disc that rests, is lifted by 170 px, and stays up."""
-    t = np.linspace(-0.4, 1.2, count)
-    s = np.clip(t, 0, 1)
-    return 270 - 170 * (10 * s**3 - 15 * s**4 + 6 * s**5)
 
 
 @settings(max_examples=40, deadline=None)

@@ -91,6 +91,13 @@ def disc_picture(x: float, y: float, radius: float, *, size: tuple[int, int] = (
     return np.clip(np.round(picture), 0, 255).astype(np.uint8)
 
 
+def rise(count: int = 60) -> np.ndarray:
+    """Heights (px) of a disc that rests, is lifted by 170 px, and stays up."""
+    t = np.linspace(-0.4, 1.2, count)
+    s = np.clip(t, 0, 1)
+    return 270 - 170 * (10 * s**3 - 15 * s**4 + 6 * s**5)
+
+
 def write_clip(
     target: Path, pictures: list[np.ndarray], *, fps: int = 60, times_s: list[float] | None = None, codec: str = "libx264"
 ) -> Path:

@@ -198,7 +198,7 @@ def stood_up(time_s: Floats, height: Floats, speed: Floats, *, after_s: float, b
 
 
 def onset(time_s: Floats, height: Floats, *, noise: float, upto: float) -> float | None:
-    """When a signal that rested at zero began to rise: the start of the power curve through its first part.
+    """When a signal that rested at zero began to rise: when the power curve through its first part is clear of zero by `CLEAR_M`.
 
         height |            *
           upto |----------*

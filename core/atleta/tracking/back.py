@@ -60,11 +60,12 @@ def _before(raw: RawTracks, track: DiscTrack, first: int, stop: int, read: Calla
     right = min(int(track.x_px[stop] + ASIDE_RADII * radius_px), raw.width_px) // 2 * 2
     many = max(int(MOST_BYTES / (1.5 * (right - left) * raw.height_px)), 2)
     first = max(first, int(np.searchsorted(time_s, time_s[stop] - FARTHEST_S)))
-    known = [n for n in range(stop, min(stop + 12, len(time_s))) if np.isfinite(track.x_px[n])]
+    told_by = max(int(TOLD_BY_S / float(np.median(np.diff(time_s)))), 5)
+    known = [n for n in range(stop, min(stop + told_by, len(time_s))) if np.isfinite(track.x_px[n])]
     rims = [Rim(track.x_px[n] - left, track.y_px[n], track.radius_px[n], track.squeeze[n]) for n in known]
     frames = _latest_first(read, first, stop + 1, left, right, many)
     disc = Followed(Tracklet.begun(stop), None, _plainest(next(frames)[1], rims[0]))
-    disc.rims = deque(maxlen=max(int(TOLD_BY_S / float(np.median(np.diff(time_s)))), 5))
+    disc.rims = deque(maxlen=told_by)
     disc.rims.extend((-time_s[n], rim) for n, rim in reversed(list(zip(known, rims, strict=True))))
     for n, sight in frames:
         disc.take(-time_s[n], _sought(disc, -time_s[n], sight))

@@ -104,6 +104,7 @@ class Followed:
         return guess, float(np.clip(3.0 + 0.04 * radius + surprise, 4.0, 0.45 * radius))
 
     def fit(self, guess: Rim, luma: Luma, search: float) -> Rim | None:
+        """The rim near a guess, if enough of it is seen and it is as large and as squeezed."""
         rim = fit_rim(luma, guess, search_px=search)
         if (rim is None or rim.support < PLAIN_SUPPORT) and search > CLOSE_PX:
             # Reaching far, a fit may make a circle of the disc's own ring and an edge beyond it; close by there is the rim alone.

@@ -124,4 +124,14 @@ describe('clips on their way in', () => {
     expect(page.findAll('form')).toHaveLength(1)
     expect(page.text()).toContain('The load is a number, or left empty.')
   })
+  it('do not come back once they are left out when more are chosen', async () => {
+    const [one, two, three] = [film('one.mp4'), film('two.mp4'), film('three.mp4')]
+    const page = panel([one, two])
+    await page
+      .findAll('button')
+      .find((button) => button.text() === 'Leave out')!
+      .trigger('click')
+    await page.setProps({ files: [one, two, three] })
+    expect(page.findAll('.name').map((name) => name.text().split(' ')[0])).toEqual(['two.mp4', 'three.mp4'])
+  })
 })

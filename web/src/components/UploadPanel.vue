@@ -28,6 +28,8 @@ interface Row {
   trouble: string
 }
 const rows = reactive<Row[]>([])
+// What was left out does not come back when more clips are chosen.
+const taken = new Set<File>()
 const open = computed(() => rows.filter((row) => row.state !== 'sent'))
 
 /** The day a file was made, here. */
@@ -40,7 +42,8 @@ watch(
   () => props.files,
   (files) => {
     for (const file of files) {
-      if (rows.some((row) => row.file === file)) continue
+      if (taken.has(file)) continue
+      taken.add(file)
       const facts: Told = {
         athlete: null,
         lift: 'snatch',

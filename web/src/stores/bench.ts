@@ -202,7 +202,7 @@ export const useBench = defineStore('bench', () => {
     sayOf: (facts: Partial<Pick<Clip, 'athlete' | 'made' | 'model_name' | 'model_agreed'>>) =>
       guarded(async () => {
         clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
-        bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
+        stand(await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } })))
       }),
     undo: () => change(() => ask(api.POST('/api/clips/{id}/undo', { params: { path: { id: id() } } }))),
     redo: () => change(() => ask(api.POST('/api/clips/{id}/redo', { params: { path: { id: id() } } }))),
