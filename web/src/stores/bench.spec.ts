@@ -76,6 +76,57 @@ describe('a change by hand', () => {
   })
 })
 
+describe('a clip that is opened', () => {
+  const [figures, clip] = [0, 1]
+  const measured = (id: string) => ({ id, measured: true }) as never
+
+  beforeEach(laid)
+
+  it('stands with its figures or not at all, and takes the one before away at once', async () => {
+    const bench = useBench()
+    const done = bench.open('two')
+    expect([bench.clip, bench.bench]).toEqual([null, null])
+    answers[clip]!.give(measured('two'))
+    await Promise.resolve()
+    expect(bench.clip).toBe(null)
+    answers[figures]!.give(told(5))
+    await done
+    expect(bench.clip?.id).toBe('two')
+    expect(bench.bench).toEqual(told(5))
+  })
+
+  it('stands without figures while there are none, and says nothing of them', async () => {
+    const bench = useBench()
+    const done = bench.open('two')
+    answers[figures]!.refuse(new Error('This clip has not been measured yet.'))
+    answers[clip]!.give({ id: 'two', measured: false } as never)
+    await done
+    expect(bench.clip?.id).toBe('two')
+    expect([bench.bench, bench.trouble]).toEqual([null, ''])
+  })
+
+  it('says so when its figures cannot be had', async () => {
+    const bench = useBench()
+    const done = bench.open('two')
+    answers[clip]!.give(measured('two'))
+    answers[figures]!.refuse(new Error('The server cannot be reached.'))
+    await done
+    expect([bench.clip, bench.trouble]).toEqual([null, 'The server cannot be reached.'])
+  })
+
+  it('gives way to one that was opened after it', async () => {
+    const bench = useBench()
+    const both = [bench.open('two'), bench.open('three')]
+    answers[2]!.give(told(3))
+    answers[3]!.give(measured('three'))
+    answers[figures]!.give(told(2))
+    answers[clip]!.give(measured('two'))
+    await Promise.all(both)
+    expect(bench.clip?.id).toBe('three')
+    expect(bench.bench).toEqual(told(3))
+  })
+})
+
 describe('looking again while the worker is at the clip', () => {
   const settled = () => new Promise((done) => setTimeout(done))
   const worked = { id: 'one', measured: true, job: { state: 'running' } } as never

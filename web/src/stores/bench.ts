@@ -47,7 +47,10 @@ export const useBench = defineStore('bench', () => {
   const verdicts = computed(() => new Map((bench.value?.verdicts ?? []).map((verdict) => [verdict.fault, verdict])))
   const playable = computed(() => Boolean(bench.value?.playback_s))
 
+  let opening = ''
+  /** Both are asked for at once and stand together, so that nothing half of a clip is ever shown; of clips opened in a row, the last. */
   async function open(id: string) {
+    opening = id
     if (clip.value?.id !== id) {
       clip.value = null
       bench.value = null
@@ -55,8 +58,14 @@ export const useBench = defineStore('bench', () => {
       changed.value = null
     }
     await guarded(async () => {
-      clip.value = await ask(api.GET('/api/clips/{id}', { params: { path: { id } } }))
-      if (clip.value.measured) bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))
+      const params = { path: { id } }
+      const told = ask(api.GET('/api/clips/{id}/bench', { params })).catch((error: Error) => error)
+      const found = await ask(api.GET('/api/clips/{id}', { params }))
+      const stands = found.measured ? await told : null
+      if (opening !== id) return
+      if (stands instanceof Error) throw stands
+      clip.value = found
+      bench.value = stands
     })
   }
 

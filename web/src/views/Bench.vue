@@ -182,9 +182,11 @@ function lookAgain() {
     lookAgain()
   }, 1200)
 }
+// Before anything is drawn, or the clip that was on the bench before would be for a moment.
+const opened = load_()
 onMounted(async () => {
   window.addEventListener('keydown', onKey)
-  await load_()
+  await opened
   await Promise.all([looks.load(), loadMarks(), laid.load()])
   catalogue.value = await ask(api.GET('/api/catalogue'))
 })
