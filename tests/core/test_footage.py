@@ -2,13 +2,26 @@ from __future__ import annotations
 
 import itertools
 import tracemalloc
+from fractions import Fraction
 from pathlib import Path
 
 import av
+import cv2
 import numpy as np
 import pytest
 
-from atleta.footage import Clicks, FootageError, clicks_in, clicks_of, content_hash, jpeg_of_frame, probe, read_frames, write_proxy
+from atleta.footage import (
+    Clicks,
+    FootageError,
+    clicks_in,
+    clicks_of,
+    content_hash,
+    jpeg_of_frame,
+    probe,
+    read_frames,
+    unrounded,
+    write_proxy,
+)
 from atleta.footage.sound import RATE_HZ
 
 from .world import DEMO, write_clip
@@ -128,6 +141,43 @@ def test_the_rotation_flag_is_honoured(tmp_path: Path, matrix: tuple[int, int, i
     edge = {"right": luma[:, -12:], "left": luma[:, :12], "bottom": luma[-12:]}[bright_edge]
     assert edge.mean() > 180
     assert luma.mean() < 120
+
+
+def test_pixels_that_are_wider_than_high_are_made_square(tmp_path: Path) -> None:
+    picture = np.full((120, 150), 40, np.uint8)
+    cv2.circle(picture, (75, 60), 40, 220, -1)
+    squeezed = cv2.resize(picture, (112, 120), interpolation=cv2.INTER_AREA)
+    clip = write_clip(tmp_path / "squeezed.mp4", [squeezed] * 3, pixel_shape=Fraction(4, 3))
+    info = probe(clip)
+    assert (info.width_px, info.height_px) == (150, 120)
+    frame = next(iter(read_frames(clip)))
+    bright = frame.luma() > 130
+    assert (bright.any(axis=0).sum(), bright.any(axis=1).sum()) == (pytest.approx(80, abs=3), pytest.approx(80, abs=3))
+    assert frame.bgr().shape == (120, 150, 3)
+    assert [part.shape for part in frame.chroma()] == [(60, 75)] * 2
+
+
+@pytest.mark.parametrize(("rate_hz", "tick_s"), [(60, 0.001), (59.94, 1 / 600), (240, 1 / 600), (29.97, 0.001)])
+def test_times_that_a_file_rounded_are_put_back(rate_hz: float, tick_s: float) -> None:
+    rng = np.random.default_rng(7)
+    # Some frames are left out.
+    true_s = np.flatnonzero(rng.random(400) > 0.05) / rate_hz
+    true_s -= true_s[0]
+    rounded = np.round(true_s / tick_s) * tick_s
+    made = unrounded(rounded, tick_s)
+    assert np.abs(np.diff(rounded) - np.diff(true_s)).max() > 0.3 * tick_s
+    assert np.abs(np.diff(made) - np.diff(true_s)).max() < 0.25 * tick_s
+    assert np.std(made - true_s) < 0.12 * tick_s
+
+
+def test_times_that_are_uneven_of_their_own_stay_as_they_are() -> None:
+    uneven = np.cumsum([0.0, *np.random.default_rng(3).uniform(0.012, 0.05, 199)])
+    assert unrounded(np.round(uneven, 3), 0.001).tolist() == np.round(uneven, 3).tolist()
+    fine = np.arange(60) / 60 + 1e-5 * np.random.default_rng(4).random(60)
+    assert unrounded(fine, 1 / 90_000).tolist() == fine.tolist()
+    # A phone that goes over to another rate.
+    changed = np.concatenate([np.arange(60) / 60, 1 + np.arange(60) / 30])
+    assert np.abs(unrounded(np.round(changed, 3), 0.001) - changed).max() < 6e-4
 
 
 def test_the_luma_plane_is_the_grey_picture(small: Path) -> None:

@@ -96,7 +96,7 @@ def test_a_hub_that_stands_out_belongs_to_its_disc_and_one_beside_its_middle_doe
     hub = disc_picture(320 + off_px, 180, 24, dark=120, light=40)
     rows, columns = np.mgrid[0:360, 0:640]
     picture = np.where(np.hypot(columns - 320, rows - 180) < 50, hub, picture).astype(np.uint8)
-    outer = scout._outermost(picture, Rim(320 + off_px, 180, 24, support=0.9))
+    outer = scout.outermost(picture, Rim(320 + off_px, 180, 24, support=0.9))
     assert outer.radius_px == pytest.approx(67 if grown else 24, abs=0.5)
 
 
@@ -235,6 +235,28 @@ def test_a_disc_that_is_hard_to_tell_from_the_floor_is_not_taken_for_its_own_rin
     assert np.isfinite(track.x_px).mean() > 0.9
 
 
+def test_a_disc_whose_rim_is_cut_off_where_it_lies_is_found_about_its_ring_on_its_way() -> None:
+    heights = rise()
+    rows, columns = np.mgrid[0:360, 0:640]
+    pictures = []
+    for k, y in enumerate(heights):
+        ring = disc_picture(320.4, y, 24, dark=150, light=60, seed=k)
+        picture = np.where(np.hypot(columns - 320.4, rows - y) < 38, ring, disc_picture(320.4, y, 52, dark=60, seed=k))
+        # A banner along the bottom, as what is written into a film, and something that stands there.
+        picture[286:] = 20
+        picture[190:, 262:288] = 20
+        pictures.append(picture.astype(np.uint8))
+    assert Scout().look(Sight(pictures[0]))[0][0].radius_px == pytest.approx(24, abs=1)
+    track = choose_lifted(follow(pictures))
+    assert np.nanmedian(track.radius_px) == pytest.approx(52, abs=0.5)
+    seen = np.isfinite(track.y_px)
+    assert seen[40:].all()
+    off = np.abs(track.y_px - heights)
+    assert off[40:].max() < 0.2
+    # While it comes out from behind what covered it, a little worse.
+    assert np.nanmax(off) < 2.5
+
+
 def test_a_short_occlusion_leaves_a_gap_and_the_same_disc_after_it() -> None:
     heights = rise(80)
     pictures = [disc_picture(330.4, y, 50, seed=i) for i, y in enumerate(heights)]
@@ -331,6 +353,17 @@ def test_a_disc_whose_rim_the_floor_hides_is_known_by_its_ring_until_it_is_seen(
     assert track.radius_px[:40] == pytest.approx(np.median(disc.radius_px))
     assert track.confidence[:40].max() < 0.6 * track.confidence[48:].min()
     assert track.sd_px[:40].min() > track.sd_px[48:].max()
+
+
+@pytest.mark.parametrize(("radius_px", "off_px"), [(24.0, 2.0), (27.0, 220.0)])
+def test_a_ring_or_a_head_that_goes_up_with_a_disc_and_is_seen_for_longer_is_not_the_disc(radius_px: float, off_px: float) -> None:
+    y = 600 - 3.0 * np.arange(120)
+    seen_well = piece(0, np.full(120, 500.0 + off_px), y - off_px, confidence=1.0)
+    seen_well.radius_px = [radius_px] * 120
+    disc = piece(20, np.full(100, 500.0), y[20:], confidence=0.6)
+    track = choose_lifted(RawTracks(np.arange(120) / 60, 1280, 720, [seen_well, disc], np.zeros((120, 4, 4), np.uint8)))
+    assert np.isnan(track.x_px[:20]).all()
+    assert track.x_px[20:].tolist() == [500.0] * 100
 
 
 def test_a_dragged_point_is_taken_exactly_and_fades_into_its_neighbours() -> None:

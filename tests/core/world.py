@@ -99,15 +99,17 @@ def rise(count: int = 60) -> np.ndarray:
 
 
 def write_clip(
-    target: Path, pictures: list[np.ndarray], *, fps: int = 60, times_s: list[float] | None = None, codec: str = "libx264"
-) -> Path:
-    """Encode grey or BGR pictures at high quality, with their own times when given."""
+    target: Path, pictures: list[np.ndarray], *, fps: int = 60, times_s: list[float] | None = None, codec: str = "libx264",
+    pixel_shape: Fraction = Fraction(1),
+) -> Path:  # fmt: skip
+    """Encode grey or BGR pictures at high quality, with their own times when given; pixels are shown so many times as wide as high."""
     clock = Fraction(1, 90_000)
     with av.open(str(target), "w") as out:
         stream = out.add_stream(codec, rate=fps)
         stream.height, stream.width = pictures[0].shape[:2]
         stream.pix_fmt = "yuv420p"
         stream.codec_context.time_base = clock
+        stream.codec_context.sample_aspect_ratio = pixel_shape
         stream.options = {"crf": "12"}
         for index, picture in enumerate(pictures):
             frame = av.VideoFrame.from_ndarray(picture, format="gray" if picture.ndim == 2 else "bgr24").reformat(format="yuv420p")

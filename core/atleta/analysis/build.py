@@ -31,12 +31,12 @@ from ..motion import (
 )
 from ..motion.body.model import MODEL_POINT
 from ..motion.body.scene import near_face_m
-from ..tracking import DiscTrack, FrontTrack, RawTracks, Shake, apply_corrections, choose_lifted, near_face, without
+from ..tracking import DiscTrack, FrontTrack, RawTracks, Shake, apply_corrections, as_taken, choose_lifted, near_face, without
 from .calibrate import calibrate, calibrate_front
 from .drawing import lines_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, bar_as_well, lift_part
 from .settings import Settings
-from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, slow_clock, warning
+from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, repeats, slow_clock, warning
 
 # A coach is told of another lift than was said only when it is as sure as this.
 SURE_OF_KIND = 0.9
@@ -129,6 +129,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         ]
         warnings.extend(long_clip(raw, lifts, settings.trim))
         warnings.extend(out_of_sight(raw, track, bars))
+        warnings.extend(repeats(raw, bars))
 
     # A pixel array is null where unknown; it has one entry for every decoded frame.
     document: Document = {
@@ -191,7 +192,7 @@ def _from_side(
         near_m, radius_m = near_face_m(settings.load_kg), settings.disc_diameter_m / 2
         track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m)
     shown = _corrected(raw, track, settings)
-    raw, track = raw.steadied(shown)
+    raw, track = as_taken(*raw.steadied(shown))
     return raw, shown, track, calibrate(raw, track, view, settings, warnings)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Document
-from ..footage import Clicks, ClipInfo, FootageError, clicks_of, content_hash, probe, read_frames
+from ..footage import Clicks, ClipInfo, FootageError, clicks_of, content_hash, probe, read_frames, unrounded
 from ..tracking import (
     Box,
     DiscTracker,
@@ -63,7 +63,9 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
             pictures.append(_small(frame.bgr()))
         if on_progress and frame.index % 10 == 0:
             on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
-    raw = replace(tracker.finish(), shake=shake.finish(), uprights=find_uprights(upright), clicks=_clicks(path))
+    raw = tracker.finish()
+    time_s = unrounded(raw.frame_time_s, info.tick_s)
+    raw = replace(raw, frame_time_s=time_s, shake=shake.finish(), uprights=find_uprights(upright), clicks=_clicks(path))
 
     def looked(share: float) -> None:
         if on_progress:

@@ -13,6 +13,8 @@ from ..tracking import DiscTrack, RawTracks
 
 # What is left about the lifts when a clip is cut to them, and how much must lie outside before that is offered.
 LEFT_ABOUT_S, MUCH_OUTSIDE_S = 1.5, 6.0
+# A bar this quick moves; and so many pictures that repeat the one before, a share of those in which it does, are no hiccup.
+MOVES_M_S, MANY_REPEATS = 0.5, 0.1
 
 
 def warning(code: str, message: str, **offer: Any) -> dict[str, Any]:
@@ -62,6 +64,26 @@ def out_of_sight(raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack]) -> 
             )
         )
     return told
+
+
+def repeats(raw: RawTracks, bars: Sequence[BarTrack]) -> list[dict[str, Any]]:
+    """That the file repeats pictures, where it does so time and again while the bar moves."""
+    if not raw.repeated.any():
+        return []
+    speed = np.concatenate([np.hypot(bar.motion.vx_m_s, bar.motion.vy_m_s) for bar in bars])
+    moved = np.concatenate([bar.first_frame + np.arange(len(bar.time_s)) for bar in bars])[speed > MOVES_M_S]
+    share = float(raw.repeated[moved].mean()) if len(moved) else 0.0
+    if share < MANY_REPEATS:
+        return []
+    taken_hz = (1 - share) / float(np.median(np.diff(raw.frame_time_s)))
+    return [
+        warning(
+            "repeated",
+            f"{100 * share:.0f} % of the pictures in which the bar moves only repeat the one before: this film seems to have been "
+            f"made over from one with about {taken_hz:.0f} pictures a second. What lies between is filled in. If you have the "
+            "original, send that.",
+        )
+    ]
 
 
 def no_lift(kind: str, bar: BarTrack) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """Clip files: what they hold, their frames with true times, and copies made for playing."""
 
+from .clock import unrounded
 from .errors import FootageError
 from .probe import ClipInfo, content_hash, probe
 from .proxy import write_proxy
@@ -21,5 +22,6 @@ __all__ = [
     "loudness",
     "probe",
     "read_frames",
+    "unrounded",
     "write_proxy",
 ]

@@ -17,11 +17,13 @@ MIN_SIDE_PX = 96
 MAX_DURATION_S = 1800.0
 # A container may promise a little more than its last packet holds; more than this is a file that breaks off.
 MISSING_TAIL_S = 0.5
+# No camera makes pixels further from square than this; what a file says beyond it, or hardly off it, is not meant.
+WIDEST_PIXEL, HARDLY_OFF = 2.5, 0.005
 
 
 @dataclass(frozen=True)
 class ClipInfo:
-    """A clip as its file describes it. Sides are as displayed, after the rotation flag."""
+    """A clip as its file describes it. Sides are as displayed: pixels as wide as high, after the rotation flag."""
 
     width_px: int
     height_px: int
@@ -30,6 +32,8 @@ class ClipInfo:
     packet_count: int
     nominal_rate_hz: float
     codec: str
+    tick_s: float = 0.0
+    """In what steps the file counts time."""
 
 
 def content_hash(path: Path) -> str:
@@ -81,7 +85,7 @@ def probe(path: Path) -> ClipInfo:
         if first is None:
             raise FootageError("no_frames", "The file holds no picture that can be decoded. Send the clip again.")
         rotation = round(first.rotation) % 360
-        width, height = _displayed(first.width, first.height, rotation)
+        width, height = _displayed(*square(first.width, first.height, pixel_shape(stream)), rotation)
         if max(width, height) > MAX_SIDE_PX:
             raise FootageError("too_large", f"The picture is {width}×{height} pixels; at most {MAX_SIDE_PX} a side can be used.")
         if min(width, height) < MIN_SIDE_PX:
@@ -113,7 +117,20 @@ def probe(path: Path) -> ClipInfo:
             packet_count=len(times),
             nominal_rate_hz=1 / step,
             codec=stream.codec_context.name,
+            tick_s=float(stream.time_base or 0),
         )
+
+
+def pixel_shape(stream: av.VideoStream) -> float:
+    """How many times as wide as high a pixel is shown, as the file says."""
+    said = float(stream.sample_aspect_ratio or 1)
+    meant = 1 / WIDEST_PIXEL < said < WIDEST_PIXEL and abs(said - 1) > HARDLY_OFF
+    return said if meant else 1.0
+
+
+def square(width: int, height: int, shape: float) -> tuple[int, int]:
+    """The size of a stored picture once its pixels are as wide as high; no side becomes smaller."""
+    return (round(width * shape / 2) * 2, height) if shape > 1 else (width, round(height / shape / 2) * 2) if shape < 1 else (width, height)
 
 
 def _decoded(container: av.container.InputContainer, stream: av.VideoStream):  # type: ignore[no-untyped-def]

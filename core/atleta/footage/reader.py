@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import FootageError
-from .probe import open_video
+from .probe import open_video, pixel_shape, square
 
 # PyAV's rotation is counter-clockwise; OpenCV's codes name what must be done to the stored picture.
 _UPRIGHT = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.ROTATE_90_CLOCKWISE}
@@ -60,7 +60,7 @@ class Frame:
 def read_frames(path: Path) -> Iterator[Frame]:
     """Decode a clip from first to last frame, one at a time; memory does not grow with its length.
 
-    Frames come in presentation order with the file's own timestamps (phones record at a variable rate).
+    Frames come in presentation order with the file's own timestamps (phones record at a variable rate), their pixels as wide as high.
     A frame without a timestamp, or with one that does not advance, is dropped: it has no place on the clock.
 
     Raises:
@@ -68,6 +68,7 @@ def read_frames(path: Path) -> Iterator[Frame]:
     """
     container, stream = open_video(path)
     stream.thread_type = "AUTO"
+    shape = pixel_shape(stream)
     first_s: float | None = None
     last_s = -1.0
     index = 0
@@ -82,7 +83,11 @@ def read_frames(path: Path) -> Iterator[Frame]:
                 if time_s <= last_s:
                     continue
                 last_s = time_s
-                yield Frame(index, time_s, round(frame.rotation) % 360, frame)
+                rotation_deg = round(frame.rotation) % 360
+                if shape != 1.0:
+                    width, height = square(frame.width, frame.height, shape)
+                    frame = frame.reformat(width=width, height=height)
+                yield Frame(index, time_s, rotation_deg, frame)
                 index += 1
         except av.error.FFmpegError as error:
             raise FootageError(

@@ -9,6 +9,7 @@ from .lens import View
 from .people import follow_lifter
 from .pose import DIRECTIONS
 from .pose_track import Box, PoseTrack
+from .repeats import as_taken
 from .rim import Rim, fit_rim
 from .shake import Shake, ShakeWatch
 from .stack import near_face
@@ -33,6 +34,7 @@ __all__ = [
     "Uprights",
     "View",
     "apply_corrections",
+    "as_taken",
     "choose_lifted",
     "edges",
     "find_uprights",

@@ -20,6 +20,8 @@ SAME_SIZE = 0.07
 LONGEST_RING_GAP_S, RING_MEETS_RADII, SPEED_FRAMES = 0.4, 0.3, 6
 # Of a disc known by a ring alone: how much less sure it is, and how much worse its centre is known.
 RING_SURE, RING_WORSE = 0.5, 3.0
+# A ring lies no further than this from its disc's middle (radii), where both are seen in so many frames.
+RINGS_APART, FEWEST_TOGETHER = 0.1, 8
 # A piece may begin while the one before it is being lost.
 OVERLAP_FRAMES = 15
 
@@ -27,15 +29,15 @@ OVERLAP_FRAMES = 15
 def choose_lifted(raw: RawTracks) -> DiscTrack:
     """The lifted disc's track, put together from its pieces; empty (all NaN) when no disc was lifted.
 
-    The piece that travelled far and was seen well is the core. Pieces of the same size that continue it, before and after, without
-    overlapping it and without a jump further than the gap allows, are joined on; where there is none, a ring inside the disc, whose rim
-    a floor as dark as it hides.
+    The piece that travelled far and was seen well is the core, or what goes with it about the same middle and is larger. Pieces of the
+    same size that continue it, before and after, without overlapping it and without a jump further than the gap allows, are joined on;
+    where there is none, a ring inside the disc, whose rim a floor as dark as it hides.
     """
     track = DiscTrack.empty(len(raw.frame_time_s))
     moving = [piece for piece in raw.tracklets if _travel(piece) >= MIN_TRAVEL_RADII]
     if not moving:
         return track
-    core = max(moving, key=_worth)
+    core = _whole(max(moving, key=_worth), moving)
     chain = [core]
     others = [piece for piece in raw.tracklets if piece is not core]
     for forward in (True, False):
@@ -50,6 +52,21 @@ def choose_lifted(raw: RawTracks) -> DiscTrack:
     for piece in sorted(chain, key=lambda one: one is core):
         track.write(piece)
     return track
+
+
+def _whole(core: Tracklet, others: list[Tracklet]) -> Tracklet:
+    """The disc of which this is a ring, the largest of those that go with it; or itself."""
+    return max([core, *(piece for piece in others if _is_ring_of(core, piece))], key=_size)
+
+
+def _is_ring_of(ring: Tracklet, disc: Tracklet) -> bool:
+    first, stop = max(ring.first_frame, disc.first_frame), min(ring.last_frame, disc.last_frame) + 1
+    if stop - first < FEWEST_TOGETHER or _size(ring) > (1 - SAME_SIZE) * _size(disc):
+        return False
+    a, b = (np.array([one.x_px, one.y_px])[:, first - one.first_frame : stop - one.first_frame] for one in (ring, disc))
+    off = np.hypot(*(a - b))
+    together = np.isfinite(off)
+    return bool(together.sum() >= FEWEST_TOGETHER and np.median(off[together]) < RINGS_APART * _size(disc))
 
 
 def _continuation(raw: RawTracks, here: Tracklet, others: list[Tracklet], forward: bool) -> Tracklet | None:
@@ -103,8 +120,9 @@ def _as_disc(ring: Tracklet, disc: Tracklet) -> Tracklet:
 
 
 def _worth(piece: Tracklet) -> float:
-    """Far travelled, large, and well seen for long. Travel beyond what a lift takes counts no further."""
-    return min(_travel(piece), MOST_TRAVEL_RADII) * _size(piece) * math.sqrt(np.sum(piece.confidence))
+    """Far travelled, well seen for long, and large above all: what is lifted is near the camera, and heads go up and down with it. Travel
+    beyond what a lift takes counts no further."""
+    return min(_travel(piece), MOST_TRAVEL_RADII) * _size(piece) ** 2 * math.sqrt(np.sum(piece.confidence))
 
 
 def _travel(piece: Tracklet) -> float:

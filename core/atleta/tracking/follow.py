@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from dataclasses import dataclass, field
+from math import hypot
 from statistics import median
 from typing import Any
 
@@ -18,6 +19,8 @@ MIN_SUPPORT = 0.42
 # A rim seen on fewer rays than this is looked for once more close to where it was expected (px).
 PLAIN_SUPPORT, CLOSE_PX = 0.8, 4.0
 SAME_SIZE = 0.06
+# What goes less far than this from frame to frame (px) may as well stand still.
+MOVES_PX = 1.0
 LOST_AFTER_S = 0.4
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
 FASTEST_M_S = 7.0
@@ -39,18 +42,27 @@ class Followed:
     still_for: int = 0
     # How a disc that lies still looked when it was last fitted.
     rested: Luma | None = None
+    # Where it was in frames that seem to repeat the last of `rims`.
+    repeated: list[tuple[float, Rim]] = field(default_factory=list)
 
     lowest_px: float = -np.inf
     highest_px: float = np.inf
+    # How far it is to have gone when it is next looked around (radii).
+    look_around_at: float = 1.0
 
     @property
     def last(self) -> Rim:
         return self.rims[-1][1]
 
     @property
+    def travel_radii(self) -> float:
+        """By how much it was raised or lowered."""
+        return (self.lowest_px - self.highest_px) / self.last.radius_px
+
+    @property
     def travelled(self) -> bool:
         """Already raised or lowered by more than its own radius."""
-        return self.lowest_px - self.highest_px > self.last.radius_px
+        return self.travel_radii > 1.0
 
     @property
     def lifted(self) -> bool:
@@ -69,13 +81,39 @@ class Followed:
         self.lowest_px, self.highest_px = max(self.lowest_px, rim.y_px), min(self.highest_px, rim.y_px)
         append(self.piece, rim)
 
+    def see_again(self, time_s: float, luma: Luma) -> None:
+        """Go on by a frame that seems to repeat the picture before: what was seen stays where it was, and its speed as it was."""
+        if self.missed_since_s is not None:
+            append(self.piece, None)
+            return
+        rim = self.fit(self.last, luma, CLOSE_PX) or self.last
+        self.repeated.append((time_s, rim))
+        append(self.piece, rim)
+
+    def stayed(self, rim: Rim | None) -> bool:
+        """Whether it is still where it was before pictures seemed to be repeated; then it stood still in them."""
+        if not self.repeated or rim is None or np.hypot(rim.x_px - self.last.x_px, rim.y_px - self.last.y_px) > MOVES_PX:
+            return False
+        self.rims.extend(self.repeated)
+        return True
+
+    def goes_px(self, time_s: float) -> float:
+        """How far it should go from where it was last seen, as fast as it was; nothing while it is out of sight."""
+        if self.missed_since_s is not None or len(self.rims) < 2:
+            return 0.0
+        (before_s, before), (last_s, last) = self.rims[-2], self.rims[-1]
+        return hypot(last.x_px - before.x_px, last.y_px - before.y_px) * (time_s - last_s) / (last_s - before_s)
+
     def sought(self, time_s: float, luma: Luma) -> Rim | None:
         """Where the disc is in a frame, or None where it is not seen."""
+        if self.repeated and (rim := self.fit(self.last, luma, CLOSE_PX)):
+            return rim
         guess, search = self.predict(time_s)
         return self.fit(guess, luma, search) or self._look_nearby(guess, time_s, luma)
 
     def take(self, time_s: float, rim: Rim | None) -> None:
         """Go on by a frame in which the disc is here, or out of sight."""
+        self.repeated.clear()
         if rim is None:
             self.missed_since_s = self.rims[-1][0] if self.missed_since_s is None else self.missed_since_s
             append(self.piece, None)

@@ -68,7 +68,7 @@ class Scout:
             rim, plane = fitted
             if any(_within(rim, one) for one, _ in found):
                 continue
-            rim, plane = _plainer(sight, _outermost(sight.plane(plane), rim), plane)
+            rim, plane = _plainer(sight, outermost(sight.plane(plane), rim), plane)
             same = next((i for i, (other, _) in enumerate(found) if _same_disc(rim, other)), None)
             if same is None:
                 found.append((rim, plane))
@@ -112,7 +112,7 @@ def _plausible(rim: Rim) -> bool:
     return rim.support >= MIN_SUPPORT and 0.6 < rim.squeeze < 1.25 and rim.residual_px <= 0.03 * rim.radius_px + 0.5
 
 
-def _outermost(luma: Luma, rim: Rim) -> Rim:
+def outermost(luma: Luma, rim: Rim) -> Rim:
     """The largest ring about the same centre: discs are painted in rings, and only the outer one has a known size."""
     shares = np.geomspace(LARGEST_RING, 1.12, 17)
     # Most sizes show too few steps to be a ring at all; telling that takes one look for all of them, a fit one each.

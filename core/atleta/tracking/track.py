@@ -22,7 +22,7 @@ Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
 # Of how tracks are kept; those of another are made anew.
-TRACKS_VERSION = 15
+TRACKS_VERSION = 16
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
@@ -58,6 +58,7 @@ class RawTracks:
     """Everything the pictures gave, kept so that no correction needs them decoded again.
 
     `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
+    `repeated` `(frames,)` which frames only repeat the picture before, though discs move;
     `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still,
     `clicks` what its sound has of them, and `front` what a clip shows that was filmed from the front or from behind.
     """
@@ -67,6 +68,7 @@ class RawTracks:
     height_px: int
     tracklets: list[Tracklet]
     motion: NDArray[np.uint8]
+    repeated: NDArray[np.bool_] = field(default_factory=lambda: np.zeros(0, bool))
     people: PoseTrack = field(default_factory=PoseTrack.empty)
     shake: Shake = field(default_factory=Shake.none)
     uprights: Uprights | None = None
@@ -83,6 +85,7 @@ class RawTracks:
                 "shape": list(self.motion.shape),
                 "zlib": b64encode(zlib.compress(self.motion.tobytes(), 6)).decode(),
             },
+            "repeated": np.flatnonzero(self.repeated).tolist(),
             "tracklets": [
                 {"first_frame": t.first_frame, "outline": _packed(t.outline)}
                 | {name: [None if np.isnan(v) else round(v, 4) for v in getattr(t, name)] for name in NUMBERS}
@@ -105,6 +108,7 @@ class RawTracks:
             width_px=held["width_px"],
             height_px=held["height_px"],
             motion=np.frombuffer(zlib.decompress(b64decode(held["motion"]["zlib"])), np.uint8).reshape(held["motion"]["shape"]),
+            repeated=np.isin(np.arange(len(held["frame_time_s"])), held["repeated"]),
             tracklets=[
                 Tracklet(t["first_frame"], **{name: series(t[name]) for name in NUMBERS}, outline=_unpacked(t["outline"]))
                 for t in held["tracklets"]

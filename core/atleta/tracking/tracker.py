@@ -2,6 +2,7 @@
 
 Discs are looked for at once and every half second after that, until one of them is plainly being lifted. Each is predicted, its rim
 fitted where it is expected, and when that fails looked for by its own face nearby; one that was lifted and is lost, all over the picture.
+What is lifted may be a ring of a disc whose rim did not show where it lay: on its way the rim is looked for about it.
 A disc that lies still is only checked every few frames, and the frames between are fitted after all when it turns out to have moved.
 """
 
@@ -14,10 +15,11 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from .follow import LOST_AFTER_S, SAME_SIZE, Followed, append, face_of, overwrite, prepend, trim
+from .follow import LOST_AFTER_S, MOVES_PX, SAME_SIZE, Followed, append, face_of, overwrite, prepend, trim
+from .repeats import RepeatWatch
 from .rim import Luma, Rim
-from .scout import SMALLER, Scout
-from .sight import Sight
+from .scout import SMALLER, Scout, outermost
+from .sight import Plane, Sight
 from .track import RawTracks, Tracklet
 
 # Discs are looked for so often; and so often while one that was being lifted is out of sight.
@@ -25,6 +27,8 @@ SCOUT_EVERY_S, SCOUT_LOST_S = 0.5, 0.1
 NAP_FRAMES = 5
 MAX_LIVE = 6
 MUCH_LARGER = 1.15
+# What is lifted is looked around each time it has gone so many times as far as the last time.
+LOOK_AROUND_AGAIN = 1.5
 # The grid on which change in the picture is noted: fine enough to tell in front of the bar from behind it.
 GRID_CELLS = 48
 # As many pixels of a cell tell its brightness, each way.
@@ -41,6 +45,7 @@ class DiscTracker:
         self._done: list[Tracklet] = []
         self._motion: list[Luma] = []
         self._thumb: Luma | None = None
+        self._repeats = RepeatWatch()
         self._next_scout_s, self._scouted_s = 0.0, -np.inf
         self._watch = Scout()
         self._size = (0, 0)
@@ -51,7 +56,7 @@ class DiscTracker:
         self._times.append(time_s)
         self._recent.append((index, time_s, sight))
         self._size = (luma.shape[1], luma.shape[0])
-        self._note_motion(luma)
+        self._note_motion(sight, time_s)
         for live in self._live:
             self._advance(live, index)
         self._retire(time_s)
@@ -60,6 +65,7 @@ class DiscTracker:
         if time_s >= self._next_scout_s and not any(live.lifted for live in self._live):
             self._next_scout_s, self._scouted_s = time_s + SCOUT_EVERY_S, time_s
             self._scout(index, time_s, sight)
+        self._look_around(index, time_s, sight)
 
     def finish(self) -> RawTracks:
         """All tracks, once the last frame has been fed."""
@@ -71,7 +77,8 @@ class DiscTracker:
             trim(piece)
         width, height = self._size
         motion = np.array(self._motion) if self._motion else np.zeros((0, 1, 1), np.uint8)
-        return RawTracks(np.array(self._times), width, height, [p for p in pieces if len(p.x_px) >= 5], motion)
+        tracklets = [p for p in pieces if len(p.x_px) >= 5]
+        return RawTracks(np.array(self._times), width, height, tracklets, motion, self._repeats.finish())
 
     # -- following ------------------------------------------------------------------------------------------------
 
@@ -102,8 +109,15 @@ class DiscTracker:
                 live.rims.append((time_s, rim))
                 return
             live.still_for, live.rested = 0, None
-        for _, time_s, sight in pending:
-            live.take(time_s, live.sought(time_s, sight.plane(live.plane)))
+        for number, time_s, sight in pending:
+            luma = sight.plane(live.plane)
+            if self._repeats.found[number]:
+                live.see_again(time_s, luma)
+                continue
+            rim = live.sought(time_s, luma)
+            if live.stayed(rim):
+                self._repeats.take_back(number - len(live.repeated), number)
+            live.take(time_s, rim)
 
     def _retire(self, time_s: float) -> None:
         lost = [one for one in self._live if one.missed_since_s is not None and time_s - one.missed_since_s > LOST_AFTER_S]
@@ -129,10 +143,21 @@ class DiscTracker:
                 continue
             if len(self._live) >= MAX_LIVE and not self._make_room(rim):
                 continue
-            live = Followed(Tracklet.begun(index), face_of(sight.plane(plane), rim), plane)
-            live.see(time_s, rim)
-            self._live.append(live)
-            self._look_back(live, rim)
+            self._begin(index, time_s, sight, rim, plane)
+
+    def _look_around(self, index: int, time_s: float, sight: Sight) -> None:
+        """Begin to follow the disc of which a ring was followed so far, if there is one."""
+        for live in [one for one in self._live if one.lifted and one.travel_radii >= one.look_around_at]:
+            live.look_around_at = LOOK_AROUND_AGAIN * live.travel_radii
+            rim = outermost(sight.plane(live.plane), live.last)
+            if not any(_same(rim, one.last) for one in self._live):
+                self._begin(index, time_s, sight, rim, live.plane)
+
+    def _begin(self, index: int, time_s: float, sight: Sight, rim: Rim, plane: Plane) -> None:
+        live = Followed(Tracklet.begun(index), face_of(sight.plane(plane), rim), plane)
+        live.see(time_s, rim)
+        self._live.append(live)
+        self._look_back(live, rim)
 
     def _make_room(self, rim: Rim) -> bool:
         """Let the smallest disc go that lies still, if it is smaller than this one: what is lifted is near the camera."""
@@ -175,7 +200,8 @@ class DiscTracker:
             older.append(found)
         return older
 
-    def _note_motion(self, luma: Luma) -> None:
+    def _note_motion(self, sight: Sight, time_s: float) -> None:
+        luma = sight.luma
         cell = max(luma.shape) / GRID_CELLS
         size = (max(round(luma.shape[1] / cell), 1), max(round(luma.shape[0] / cell), 1))
         # A cell holds hundreds of pixels; some of them tell its brightness as well, at a fraction of the cost.
@@ -183,6 +209,7 @@ class DiscTracker:
         thumb = np.asarray(cv2.resize(sparse, size, interpolation=cv2.INTER_AREA))
         self._motion.append(np.zeros_like(thumb) if self._thumb is None else np.asarray(cv2.absdiff(thumb, self._thumb)))
         self._thumb = thumb
+        self._repeats.feed(sparse, any(live.goes_px(time_s) > MOVES_PX for live in self._live))
 
 
 def _same(rim: Rim, known: Rim) -> bool:
