@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
+from itertools import islice
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from atleta.analysis import build_document
+from atleta.footage import read_frames
 from atleta.simulation.camera import Camera
 from atleta.tracking import DiscTracker, RawTracks, Tracklet, as_taken, choose_lifted
 
-from .world import INFO, disc_picture, lift, rise, settings_for, true_tracks
+from .world import DEMO, INFO, disc_picture, lift, rise, settings_for, true_tracks, write_clip
 
 RATE_HZ = 60.0
 X = 330.4
@@ -71,6 +75,26 @@ def test_a_bar_that_stops_or_rests_repeats_nothing() -> None:
     assert not follow(pictures_of(np.concatenate([rise(60)[::-1][:30], falls, np.full(30, 270.0)])), RATE_HZ).repeated.any()
     still = disc_picture(X, 270, 50)
     assert not follow([still] * 40, RATE_HZ).repeated.any()
+
+
+def test_a_filmed_lift_is_followed_as_well_when_its_film_is_made_over_at_twice_the_rate(tmp_path: Path) -> None:
+    source = DEMO / "edda-power-snatch-40.mp4"
+    pictures = [frame.bgr() for frame in islice(read_frames(source), 100)]
+    truth = json.loads(source.with_suffix(".truth.json").read_text())["disc"]
+    clip = write_clip(tmp_path / "twice.mp4", [pictures[k // 2] for k in range(200)], crf=28)
+    tracker = DiscTracker()
+    for frame in read_frames(clip):
+        tracker.feed(frame.index, frame.time_s, frame.luma(), frame.chroma)
+    raw = tracker.finish()
+    assert raw.repeated.tolist() == [k % 2 == 1 for k in range(200)]
+    raw_track = choose_lifted(raw)
+    track = as_taken(raw, raw_track)[1]
+    true_x, true_y = (np.interp(np.arange(199) / 2, np.arange(100), truth[name][:100]) for name in ("x_px", "y_px"))
+    off = np.hypot(track.x_px[:199] - true_x, track.y_px[:199] - true_y)
+    assert np.isfinite(off).mean() > 0.99
+    assert np.nanmedian(off) < 0.7
+    assert np.nanpercentile(off, 95) < 2.5
+    assert np.nanmax(np.hypot(raw_track.x_px[:199] - true_x, raw_track.y_px[:199] - true_y)) > 5
 
 
 def test_a_lift_made_over_at_twice_its_rate_is_measured_as_it_was_and_the_coach_is_told() -> None:

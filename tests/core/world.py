@@ -100,9 +100,10 @@ def rise(count: int = 60) -> np.ndarray:
 
 def write_clip(
     target: Path, pictures: list[np.ndarray], *, fps: int = 60, times_s: list[float] | None = None, codec: str = "libx264",
-    pixel_shape: Fraction = Fraction(1),
+    pixel_shape: Fraction = Fraction(1), crf: int = 12,
 ) -> Path:  # fmt: skip
-    """Encode grey or BGR pictures at high quality, with their own times when given; pixels are shown so many times as wide as high."""
+    """Encode grey or BGR pictures, at high quality if not told otherwise, with their own times when given; pixels are shown so many times
+    as wide as high."""
     clock = Fraction(1, 90_000)
     with av.open(str(target), "w") as out:
         stream = out.add_stream(codec, rate=fps)
@@ -110,7 +111,7 @@ def write_clip(
         stream.pix_fmt = "yuv420p"
         stream.codec_context.time_base = clock
         stream.codec_context.sample_aspect_ratio = pixel_shape
-        stream.options = {"crf": "12"}
+        stream.options = {"crf": str(crf)}
         for index, picture in enumerate(pictures):
             frame = av.VideoFrame.from_ndarray(picture, format="gray" if picture.ndim == 2 else "bgr24").reformat(format="yuv420p")
             frame.pts = round((times_s[index] if times_s else index / fps) / clock)

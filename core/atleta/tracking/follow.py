@@ -21,6 +21,8 @@ PLAIN_SUPPORT, CLOSE_PX = 0.8, 4.0
 SAME_SIZE = 0.06
 # What goes less far than this from frame to frame (px) may as well stand still.
 MOVES_PX = 1.0
+# A rim seen on so many rays, and on so many more than another, is the right one.
+STOPPED_SUPPORT, PLAINER = 0.65, 0.1
 LOST_AFTER_S = 0.4
 # Nothing a person lifts moves faster; it bounds how far a disc out of sight can have gone.
 FASTEST_M_S = 7.0
@@ -98,18 +100,21 @@ class Followed:
         return True
 
     def goes_px(self, time_s: float) -> float:
-        """How far it should go from where it was last seen, as fast as it was; nothing while it is out of sight."""
+        """How far it should go from where it was last seen, as fast as it has been; nothing while it is out of sight."""
         if self.missed_since_s is not None or len(self.rims) < 2:
             return 0.0
-        (before_s, before), (last_s, last) = self.rims[-2], self.rims[-1]
+        (before_s, before), (last_s, last) = self.rims[0], self.rims[-1]
         return hypot(last.x_px - before.x_px, last.y_px - before.y_px) * (time_s - last_s) / (last_s - before_s)
 
     def sought(self, time_s: float, luma: Luma) -> Rim | None:
         """Where the disc is in a frame, or None where it is not seen."""
-        if self.repeated and (rim := self.fit(self.last, luma, CLOSE_PX)):
-            return rim
         guess, search = self.predict(time_s)
-        return self.fit(guess, luma, search) or self._look_nearby(guess, time_s, luma)
+        rim = self.fit(guess, luma, search)
+        # Where pictures only seemed to be repeated it stopped, and is seen plainly where it was.
+        stopped = self.fit(self.last, luma, CLOSE_PX) if self.repeated else None
+        if stopped and stopped.support > max(STOPPED_SUPPORT, (rim.support if rim else 0.0) + PLAINER):
+            rim = stopped
+        return rim or self._look_nearby(guess, time_s, luma)
 
     def take(self, time_s: float, rim: Rim | None) -> None:
         """Go on by a frame in which the disc is here, or out of sight."""

@@ -22,6 +22,8 @@ Floats = NDArray[np.float64]
 # films in which discs moved by 1 px a frame or more the first was never less than 0.35 of the usual, nor the second less than 0.09; in
 # pictures repeated and made over by four kinds of compression they stayed below one of these pairs.
 PICTURES, LEAST_CHANGE, HARDLY = 8, 25, ((0.27, 0.2), (0.4, 0.07))
+# Between two pictures that changed by so much of the usual one that hardly did repeats the one before, whatever should have moved.
+LIVELY = 0.5
 # No picture is repeated more often than this.
 MOST_TIMES = 3
 # A film made over at a higher rate repeats pictures in a rhythm: of so many that are shown, so many are its own, since films have 15, 20,
@@ -39,6 +41,8 @@ class RepeatWatch:
     def __init__(self) -> None:
         self.found: list[bool] = []
         self._moved: list[bool] = []
+        self._hardly: list[bool] = []
+        self._lively: list[bool] = []
         self._before: Luma | None = None
         self._changes: deque[tuple[int, float]] = deque(maxlen=PICTURES)
 
@@ -51,12 +55,15 @@ class RepeatWatch:
             most, average = int(change.max()), float(change.mean())
         usual_most, usual = (max((each[k] for each in self._changes), default=0) for k in (0, 1))
         hardly = any(most < of_most * usual_most and average < of_average * usual for of_most, of_average in HARDLY)
-        again = moves and hardly and usual_most >= LEAST_CHANGE and not all(self.found[-MOST_TIMES:])
+        hardly = hardly and usual_most >= LEAST_CHANGE
+        again = moves and hardly and not all(self.found[-MOST_TIMES:])
         if not again:
             self._changes.append((most, average))
         self._before = pixels
         self.found.append(again)
         self._moved.append(moves)
+        self._hardly.append(hardly)
+        self._lively.append(most > LIVELY * usual_most and average > LIVELY * usual)
 
     def take_back(self, first: int, stop: int) -> None:
         """Nothing in these pictures should have moved."""
@@ -64,8 +71,13 @@ class RepeatWatch:
             flags[first:stop] = [False] * (stop - first)
 
     def finish(self) -> NDArray[np.bool_]:
-        """Which pictures repeat the one before `(frames,)`: all along where that was found in a rhythm."""
-        found, moved = np.array(self.found, bool), np.array(self._moved, bool)
+        """Which pictures repeat the one before `(frames,)`: all along where that was found in a rhythm. Where discs hardly move it shows by
+        what is before and after."""
+        found, moved, lively = (np.array(flags, bool) for flags in (self.found, self._moved, self._lively))
+        edges = np.flatnonzero(np.diff([False, *self._hardly, False]))
+        for first, stop in edges.reshape(-1, 2):
+            if stop - first <= MOST_TIMES and first > 0 and stop < len(found) and lively[first - 1] and lively[stop]:
+                found[first:stop] = True
         if found.sum() < FEWEST_FOUND:
             return found
         best, fewest_off = found, np.inf
