@@ -18,7 +18,8 @@ from people.models import Athlete
 from .derived import write_whole
 from .models import Clip
 
-SUFFIXES = {".mp4", ".mov", ".webm", ".m4v"}
+# Of phones, then of other cameras and of what films are kept in.
+SUFFIXES = (".mp4", ".mov", ".m4v", ".webm", ".3gp", ".mkv", ".avi", ".mts", ".m2ts", ".mpg")
 
 
 class NotAClip(Refused):
@@ -35,7 +36,8 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
     """
     suffix = Path(file_name).suffix.lower()
     if suffix not in SUFFIXES:
-        raise NotAClip(f"{file_name} is not an mp4, mov or webm file. Send the clip as the phone made it.")
+        known = ", ".join(SUFFIXES)
+        raise NotAClip(f"{file_name} has no ending of a video file that can be read ({known}). Send the clip as the phone made it.")
     try:
         info = probe(source)
     except FootageError as error:

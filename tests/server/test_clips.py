@@ -3,6 +3,7 @@ from __future__ import annotations
 import hashlib
 from pathlib import Path
 
+import av
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test.utils import CaptureQueriesContext
@@ -42,12 +43,27 @@ def test_the_same_file_twice_is_two_clips_and_one_original(api: APIClient, athle
     assert len({Clip.objects.get(pk=pk).original for pk in (first, second)}) == 1
 
 
+def test_a_film_in_another_container_is_taken_in(api: APIClient, athlete: Athlete, tmp_path: Path) -> None:
+    target = tmp_path / "lift.mkv"
+    with av.open(str(CLIP)) as source, av.open(str(target), "w") as out:
+        stream = out.add_stream_from_template(source.streams.video[0])
+        for packet in source.demux(video=0):
+            if packet.dts is not None:
+                packet.stream = stream
+                out.mux(packet)
+    answer = upload(api, athlete, target.read_bytes(), "lift.MKV")
+    assert answer.status_code == 201
+    clip = Clip.objects.get(pk=answer.json()["id"])
+    assert clip.original.suffix == ".mkv"
+    assert clip.poster_file.exists()
+
+
 @pytest.mark.parametrize(
     ("content", "name", "words"),
     [
         (b"no film at all" * 100, "notes.mp4", "cannot be read as a video"),
         (CLIP.read_bytes()[:200_000], "cut.mp4", "cannot be read as a video"),
-        (CLIP.read_bytes(), "lift.txt", "not an mp4, mov or webm"),
+        (CLIP.read_bytes(), "lift.txt", "no ending of a video file"),
     ],
 )
 def test_a_file_that_cannot_be_used_is_refused_in_words_and_leaves_nothing(

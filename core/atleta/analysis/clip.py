@@ -53,9 +53,10 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
     """Decode a clip, follow its discs, and look at the lifter where one is lifted; `on_progress` gets the share done, 0 to 1."""
     _alone()
     tracker, shake, upright, pictures = DiscTracker(), ShakeWatch(), [], list[Picture]()
+    tick_s = 0.0
     stills = {round(share * info.packet_count) for share in EDGES_AT}
     for frame in read_frames(path):
-        luma = frame.luma()
+        luma, tick_s = frame.luma(), frame.tick_s
         tracker.feed(frame.index, frame.time_s, luma, frame.chroma)
         shake.feed(frame.time_s, luma)
         if frame.index in stills:
@@ -64,7 +65,7 @@ def track_clip(path: Path, info: ClipInfo, on_progress: Callable[[float], None] 
         if on_progress and frame.index % 10 == 0:
             on_progress(DISCS_SHARE * min((frame.index + 1) / max(info.packet_count, 1), 1.0))
     raw = tracker.finish()
-    time_s = unrounded(raw.frame_time_s, info.tick_s)
+    time_s = unrounded(raw.frame_time_s, tick_s)
     raw = replace(raw, frame_time_s=time_s, shake=shake.finish(), uprights=find_uprights(upright), clicks=_clicks(path))
 
     def looked(share: float) -> None:

@@ -32,8 +32,6 @@ class ClipInfo:
     packet_count: int
     nominal_rate_hz: float
     codec: str
-    tick_s: float = 0.0
-    """In what steps the file counts time."""
 
 
 def content_hash(path: Path) -> str:
@@ -117,7 +115,6 @@ def probe(path: Path) -> ClipInfo:
             packet_count=len(times),
             nominal_rate_hz=1 / step,
             codec=stream.codec_context.name,
-            tick_s=float(stream.time_base or 0),
         )
 
 

@@ -21,10 +21,11 @@ _UPRIGHT = {90: cv2.ROTATE_90_COUNTERCLOCKWISE, 180: cv2.ROTATE_180, 270: cv2.RO
 
 @dataclass(frozen=True)
 class Frame:
-    """One decoded frame. `time_s` counts from the first frame of the clip."""
+    """One decoded frame. `time_s` counts from the first frame of the clip, in steps of `tick_s`."""
 
     index: int
     time_s: float
+    tick_s: float
     rotation_deg: int
     source: av.VideoFrame
 
@@ -83,11 +84,11 @@ def read_frames(path: Path) -> Iterator[Frame]:
                 if time_s <= last_s:
                     continue
                 last_s = time_s
-                rotation_deg = round(frame.rotation) % 360
+                tick_s, rotation_deg = float(frame.time_base), round(frame.rotation) % 360
                 if shape != 1.0:
                     width, height = square(frame.width, frame.height, shape)
                     frame = frame.reformat(width=width, height=height)
-                yield Frame(index, time_s, rotation_deg, frame)
+                yield Frame(index, time_s, tick_s, rotation_deg, frame)
                 index += 1
         except av.error.FFmpegError as error:
             raise FootageError(

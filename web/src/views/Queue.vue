@@ -80,7 +80,7 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
       <input
         ref="picker"
         type="file"
-        accept="video/mp4,video/quicktime,video/webm,.mp4,.mov,.webm"
+        accept="video/*,.mkv,.mts,.m2ts"
         multiple
         hidden
         @change="picked"
