@@ -207,6 +207,7 @@ def _from_front(
     track = _corrected(replace(raw, tracklets=[]), track, settings)
     places = raw.shake.put_in(np.arange(len(track.x_px)), np.column_stack([track.x_px, track.y_px])) if raw.shake else None
     shown = track if places is None else replace(track, x_px=places[:, 0], y_px=places[:, 1])
+    raw, track = as_taken(raw, track)
     return raw, shown, track, calibration
 
 
