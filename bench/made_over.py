@@ -78,7 +78,8 @@ def with_lost(film: Film) -> Film:
     """Some pictures are lost, and the one before is shown in their place."""
     lost = np.random.default_rng(5).random(len(film)) < LOST
     lost[0] = False
-    return [(time, film[k - 1][1] if lost[k] else picture) for k, (time, picture) in enumerate(film)]
+    last_own = np.maximum.accumulate(np.where(lost, 0, np.arange(len(film))))
+    return [(time, film[k][1]) for (time, _), k in zip(film, last_own, strict=True)]
 
 
 def captioned(picture: Picture) -> Picture:
@@ -87,6 +88,11 @@ def captioned(picture: Picture) -> Picture:
     cv2.rectangle(made, (0, height - height // 12), (width, height), (20, 20, 20), -1)
     cv2.putText(made, "3 x 2", (width // 20, height // 8), cv2.FONT_HERSHEY_SIMPLEX, 2, (255, 255, 255), 4)
     return made
+
+
+def without_floor(picture: Picture) -> Picture:
+    """Filmed too high: the disc on the floor is cut off below its middle."""
+    return picture[: round(0.9 * picture.shape[0] / 2) * 2]
 
 
 def titled(film: Film) -> Film:
@@ -113,6 +119,7 @@ KINDS = (
     Kind("five pictures made of four", made=at_a_higher_rate(4, 5)),
     Kind("six in a hundred pictures lost", made=with_lost),
     Kind("a caption over the floor", made=each(captioned)),
+    Kind("the floor out of the picture", made=each(without_floor)),
     Kind("a title before and after", made=titled),
     Kind("out of focus", made=each(lambda picture: np.asarray(cv2.GaussianBlur(picture, (0, 0), 3), np.uint8))),
 )  # fmt: skip

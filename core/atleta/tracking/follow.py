@@ -110,11 +110,22 @@ class Followed:
         """Where the disc is in a frame, or None where it is not seen."""
         guess, search = self.predict(time_s)
         rim = self.fit(guess, luma, search)
-        # Where pictures only seemed to be repeated it stopped, and is seen plainly where it was.
-        stopped = self.fit(self.last, luma, CLOSE_PX) if self.repeated else None
-        if stopped and stopped.support > max(STOPPED_SUPPORT, (rim.support if rim else 0.0) + PLAINER):
-            rim = stopped
+        if self.repeated:
+            rim = self._after_repeats(time_s, luma, rim)
         return rim or self._look_nearby(guess, time_s, luma)
+
+    def _after_repeats(self, time_s: float, luma: Luma, rim: Rim | None) -> Rim | None:
+        """The best seen of where it may be after pictures that were, or seemed, repeated: where its speed would have it by now, if pictures
+        were lost; where it would have it without them, if they were put in; or where it was, if it only stopped."""
+
+        def support(one: Rim | None) -> float:
+            return one.support if one else 0.0
+
+        guess, search = self.predict(time_s - (self.repeated[-1][0] - self.rims[-1][0]))
+        put_in = self.fit(guess, luma, search)
+        rim = max(rim, put_in, key=support)
+        stopped = self.fit(self.last, luma, CLOSE_PX)
+        return stopped if support(stopped) > max(STOPPED_SUPPORT, support(rim) + PLAINER) else rim
 
     def take(self, time_s: float, rim: Rim | None) -> None:
         """Go on by a frame in which the disc is here, or out of sight."""
