@@ -77,14 +77,7 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
       <h1>Queue</h1>
       <span class="quiet">Drop clips anywhere on this page, or</span>
       <BButton variant="primary" size="sm" @click="picker?.click()">Choose clips</BButton>
-      <input
-        ref="picker"
-        type="file"
-        accept="video/*,.mkv,.mts,.m2ts"
-        multiple
-        hidden
-        @change="picked"
-      />
+      <input ref="picker" type="file" accept="video/*,.mkv,.mts,.m2ts" multiple hidden @change="picked" />
     </div>
     <p v-if="queue.trouble" class="notice" role="alert">
       {{ queue.trouble }} <button class="btn btn-sm btn-outline-secondary" @click="queue.refresh()">Try again</button>
