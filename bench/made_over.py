@@ -1,7 +1,7 @@
 """One lift in many kinds of file: `python -m bench.made_over`.
 
 Demo clips are written anew as people send them: by other codecs, in other containers, with pictures repeated or lost, captions, titles,
-pixels that are not square. What is measured of each is held against the simulation's truth. Takes some ten minutes.
+pixels that are not square. What is measured of each is held against the simulation's truth. Takes some seven minutes.
 """
 
 from __future__ import annotations

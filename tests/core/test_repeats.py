@@ -15,7 +15,7 @@ from atleta.footage import read_frames
 from atleta.simulation.camera import Camera
 from atleta.tracking import DiscTracker, RawTracks, Tracklet, as_taken, choose_lifted
 
-from .world import DEMO, INFO, disc_picture, lift, rise, settings_for, true_tracks, write_clip
+from .world import DEMO, INFO, disc_picture, follow, lift, rise, settings_for, true_tracks, write_clip
 
 RATE_HZ = 60.0
 X = 330.4
@@ -24,13 +24,6 @@ X = 330.4
 def pictures_of(heights: np.ndarray, seed: int = 0) -> list[np.ndarray]:
     """A disc at each height, in a room whose light and sensor are never twice the same."""
     return [disc_picture(X, y, 50, seed=seed + k) for k, y in enumerate(heights)]
-
-
-def follow(pictures: list[np.ndarray], rate_hz: float) -> RawTracks:
-    tracker = DiscTracker()
-    for index, picture in enumerate(pictures):
-        tracker.feed(index, index / rate_hz, picture)
-    return tracker.finish()
 
 
 def taken_anew(own: int, shown: int, frames: int) -> np.ndarray:
@@ -71,7 +64,7 @@ def test_pictures_that_a_phone_could_not_keep_up_with_are_filled_in_where_they_a
 
 
 def test_a_bar_that_stops_or_rests_repeats_nothing() -> None:
-    falls = np.minimum(100 + 0.5 * 20 * np.arange(30) ** 2 / 10, 270)
+    falls = np.minimum(100 + np.arange(30.0) ** 2, 270)
     assert not follow(pictures_of(np.concatenate([rise(60)[::-1][:30], falls, np.full(30, 270.0)])), RATE_HZ).repeated.any()
     still = disc_picture(X, 270, 50)
     assert not follow([still] * 40, RATE_HZ).repeated.any()

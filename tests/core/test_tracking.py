@@ -34,14 +34,7 @@ from atleta.tracking.scout import Scout
 from atleta.tracking.sight import Sight
 from atleta.tracking.squares import settled
 
-from .world import DEMO, disc_picture, rise
-
-
-def follow(pictures: list[np.ndarray], fps: float = 60.0) -> RawTracks:
-    tracker = DiscTracker()
-    for index, picture in enumerate(pictures):
-        tracker.feed(index, index / fps, picture)
-    return tracker.finish()
+from .world import DEMO, disc_picture, follow, rise
 
 
 @settings(max_examples=40, deadline=None)

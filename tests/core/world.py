@@ -13,7 +13,7 @@ from atleta.analysis import Settings, build_document
 from atleta.footage import ClipInfo
 from atleta.simulation import Asked, Build, Camera, Performance, play
 from atleta.simulation.perfect import PerfectBody, perfect_tracks
-from atleta.tracking import RawTracks
+from atleta.tracking import DiscTracker, RawTracks
 
 DEMO = Path(__file__).parents[2] / "demo" / "clips"
 BUILD = Build(1.72)
@@ -96,6 +96,14 @@ def rise(count: int = 60) -> np.ndarray:
     t = np.linspace(-0.4, 1.2, count)
     s = np.clip(t, 0, 1)
     return 270 - 170 * (10 * s**3 - 15 * s**4 + 6 * s**5)
+
+
+def follow(pictures: list[np.ndarray], rate_hz: float = 60.0) -> RawTracks:
+    """The discs of pictures that follow each other evenly."""
+    tracker = DiscTracker()
+    for index, picture in enumerate(pictures):
+        tracker.feed(index, index / rate_hz, picture)
+    return tracker.finish()
 
 
 def write_clip(

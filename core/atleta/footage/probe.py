@@ -127,7 +127,9 @@ def pixel_shape(stream: av.VideoStream) -> float:
 
 def square(width: int, height: int, shape: float) -> tuple[int, int]:
     """The size of a stored picture once its pixels are as wide as high; no side becomes smaller."""
-    return (round(width * shape / 2) * 2, height) if shape > 1 else (width, round(height / shape / 2) * 2) if shape < 1 else (width, height)
+    if shape > 1:
+        return round(width * shape / 2) * 2, height
+    return (width, round(height / shape / 2) * 2) if shape < 1 else (width, height)
 
 
 def _decoded(container: av.container.InputContainer, stream: av.VideoStream):  # type: ignore[no-untyped-def]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from base64 import b64decode, b64encode
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -56,6 +56,11 @@ class PoseTrack:
             np.zeros(0, np.int64), np.zeros((0, POINTS, 2)), np.zeros(0), np.zeros((0, POINTS)), np.zeros((0, *DIRECTIONS.shape)),
             np.zeros((0, *DOWNWARD.shape)),
         )  # fmt: skip
+
+    def only(self, looks: NDArray[np.intp]) -> PoseTrack:
+        """Some of the looks, by their place."""
+        of_looks = {name: getattr(self, name)[looks] for name in ("frame", "points", "score", "heat", "outline", "soles")}
+        return replace(self, **of_looks)
 
     def to_json(self) -> dict[str, Any]:
         return {

@@ -18,9 +18,9 @@ from .track import DiscTrack, RawTracks
 Floats = NDArray[np.float64]
 
 # A picture repeats the one before where a disc should have moved (by `MOVES_PX`) and changes in it are small against the largest in the
-# pictures just before (so many, of so many grey levels at least): that of the place that changed most, and the average of all. Over 22
-# films in which discs moved by 1 px a frame or more the first was never less than 0.35 of the usual, nor the second less than 0.09; in
-# pictures repeated and made over by four kinds of compression they stayed below one of these pairs.
+# pictures just before (so many, of so many grey levels at least): that of the place that changed most, and the average of all. In 14
+# films in which discs moved by 1 px a frame or more the first was never less than 0.35 of the usual, nor the second less than 0.09; in one
+# whose pictures were repeated, made over in four ways, both were mostly below one of these pairs.
 PICTURES, LEAST_CHANGE, HARDLY = 8, 25, ((0.27, 0.2), (0.4, 0.07))
 # Between two pictures that changed by so much of the usual one that hardly did repeats the one before, whatever should have moved.
 LIVELY = 0.5
@@ -118,11 +118,7 @@ def as_taken(raw: RawTracks, track: DiscTrack) -> tuple[RawTracks, DiscTrack]:
     people = raw.people
     looked_in = own[np.searchsorted(own, people.frame, side="right") - 1]
     first = np.unique(looked_in, return_index=True)[1]
-    people = replace(
-        people, frame=looked_in[first],
-        **{name: getattr(people, name)[first] for name in ("points", "score", "heat", "outline", "soles")},
-    )  # fmt: skip
-    return replace(raw, people=people), made
+    return replace(raw, people=replace(people.only(first), frame=looked_in[first])), made
 
 
 def _taken_s(time_s: Floats, repeated: NDArray[np.bool_]) -> Floats:

@@ -22,6 +22,8 @@ const told = (x: number, points: Bench['disc_points'] = []) =>
     joint_points: [],
   }) as unknown as Bench
 
+const settled = () => new Promise((done) => setTimeout(done))
+
 /** A clip lies on the bench. */
 function laid() {
   setActivePinia(createPinia())
@@ -87,7 +89,7 @@ describe('a clip that is opened', () => {
     const done = bench.open('two')
     expect([bench.clip, bench.bench]).toEqual([null, null])
     answers[clip]!.give(measured('two'))
-    await Promise.resolve()
+    await settled()
     expect(bench.clip).toBe(null)
     answers[figures]!.give(told(5))
     await done
@@ -125,10 +127,21 @@ describe('a clip that is opened', () => {
     expect(bench.clip?.id).toBe('three')
     expect(bench.bench).toEqual(told(3))
   })
+
+  it('leaves the one after it alone when it cannot be had', async () => {
+    const bench = useBench()
+    const both = [bench.open('two'), bench.open('three')]
+    answers[2]!.give(told(3))
+    answers[3]!.give(measured('three'))
+    await both[1]
+    answers[figures]!.refuse(new Error('The server cannot be reached.'))
+    answers[clip]!.refuse(new Error('The server cannot be reached.'))
+    await both[0]
+    expect([bench.clip?.id, bench.trouble]).toEqual(['three', ''])
+  })
 })
 
 describe('looking again while the worker is at the clip', () => {
-  const settled = () => new Promise((done) => setTimeout(done))
   const worked = { id: 'one', measured: true, job: { state: 'running' } } as never
 
   beforeEach(laid)

@@ -59,13 +59,15 @@ export const useBench = defineStore('bench', () => {
     }
     await guarded(async () => {
       const params = { path: { id } }
-      const told = ask(api.GET('/api/clips/{id}/bench', { params })).catch((error: Error) => error)
-      const found = await ask(api.GET('/api/clips/{id}', { params }))
-      const stands = found.measured ? await told : null
+      const [told, found] = await Promise.all([
+        ask(api.GET('/api/clips/{id}/bench', { params })).catch((error: Error) => error),
+        ask(api.GET('/api/clips/{id}', { params })).catch((error: Error) => error),
+      ])
       if (opening !== id) return
-      if (stands instanceof Error) throw stands
+      if (found instanceof Error) throw found
+      if (found.measured && told instanceof Error) throw told
       clip.value = found
-      bench.value = stands
+      bench.value = told instanceof Error ? null : told
     })
   }
 
