@@ -49,6 +49,7 @@ declare module 'vue' {
     Stage: typeof import('./components/Stage.vue')['default']
     Traces: typeof import('./components/Traces.vue')['default']
     UploadPanel: typeof import('./components/UploadPanel.vue')['default']
+    Warnings: typeof import('./components/Warnings.vue')['default']
     WhoseClip: typeof import('./components/WhoseClip.vue')['default']
     WorkCard: typeof import('./components/WorkCard.vue')['default']
     WorkShown: typeof import('./components/WorkShown.vue')['default']

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, type AnalysisDocument, type Catalogue, type Schemas } from '@/api/client'
+import { api, ask, type Catalogue, type Schemas } from '@/api/client'
 import AsModel from '@/components/AsModel.vue'
 import ByHand from '@/components/ByHand.vue'
 import Findings from '@/components/Findings.vue'
@@ -11,6 +11,7 @@ import Positions from '@/components/Positions.vue'
 import Schools from '@/components/Schools.vue'
 import Stage from '@/components/Stage.vue'
 import Traces from '@/components/Traces.vue'
+import Warnings from '@/components/Warnings.vue'
 import WhoseClip from '@/components/WhoseClip.vue'
 import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
@@ -363,14 +364,6 @@ const STAGES: Record<string, string> = {
   measuring: 'Measuring',
   preparing: 'Preparing the footage for stepping',
 }
-type Offer = NonNullable<AnalysisDocument['warnings'][number]['offer']>
-function offered(offer: Offer): string {
-  if (offer.lift) return `Take it as ${words(offer.lift)}`
-  if (offer.capture_rate_hz) return `Set ${offer.capture_rate_hz.toFixed(0)} frames a second`
-  if (offer.trim) return `Trim to frames ${offer.trim[0]} to ${offer.trim[1]}`
-  return 'Turn round'
-}
-const take = (offer: Offer) => bench.setByHand(offer as Schemas['ByHandRequest'])
 const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 </script>
 
@@ -709,6 +702,12 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <dt>drag</dt>
         <dd>the ring on the bar or a joint corrects it at this frame</dd>
       </dl>
+      <Warnings
+        v-if="bench.analysis.warnings.length && ['findings', 'figures', 'by-hand'].includes(tab)"
+        :warnings="bench.analysis.warnings"
+        :saving="bench.saving"
+        @take="(offer) => setByHand(offer as Schemas['ByHandRequest'])"
+      />
       <ByHand
         v-if="bench.bench"
         v-show="tab === 'by-hand'"
@@ -767,24 +766,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         />
       </template>
       <p v-else-if="tab === 'findings' || tab === 'figures'" class="px-3 py-2">No lift was measured in this clip.</p>
-      <ul v-if="bench.analysis.warnings.length" class="warnings">
-        <li v-for="warning in bench.analysis.warnings" :key="warning.code">
-          <span class="sign cannot_tell" />
-          <span>
-            {{ warning.message }}
-            <button
-              v-if="warning.offer"
-              type="button"
-              class="btn btn-sm btn-outline-secondary"
-              :disabled="bench.saving"
-              :data-offer="warning.code"
-              @click="take(warning.offer)"
-            >
-              {{ offered(warning.offer) }}
-            </button>
-          </span>
-        </li>
-      </ul>
     </aside>
   </main>
   <main v-else class="container py-4">
@@ -1025,19 +1006,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   }
   dd {
     margin: 0;
-  }
-}
-.warnings {
-  list-style: none;
-  margin: 0;
-  padding: 0.5rem 0.75rem;
-  border-top: 1px solid var(--rule);
-  font-size: 0.84rem;
-  color: var(--quiet);
-  li {
-    display: flex;
-    align-items: baseline;
-    gap: 0.5rem;
   }
 }
 @media (max-width: 900px) {
