@@ -579,6 +579,55 @@ def test_a_lifter_hidden_behind_a_low_disc_is_looked_for_about_the_bar_alone(mon
     assert [looks[-1] for looks in lost] == pytest.approx([track.y_px[at] - 0.45 * PX_PER_M for at in seen.frame[seen.frame >= 20]])
 
 
+class Leaning:
+    """A pose model that sees a lifter bent forward by 60°, whose trunk it tells as if it leant with the square, and only a little further
+    that way; and the less clearly the further off that is."""
+
+    LEANS_DEG = 60.0
+
+    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
+        turn = np.degrees(square.turn)
+        told = np.radians(turn + 0.3 * (self.LEANS_DEG - turn)) if turn > -10 else np.radians(-40.0)
+        pose = standing(620, PX_PER_M)
+        points = pose.points.copy()
+        shoulders = points[11].copy()
+        points[[23, 24]] = shoulders + 0.5 * PX_PER_M * np.array([-np.sin(told), np.cos(told)])
+        off = abs(np.degrees(told) - self.LEANS_DEG)
+        cos, sin = np.cos(square.turn), np.sin(square.turn)
+        return replace(
+            pose, points=points, heat=np.full(33, float(np.interp(off, [0, 60], [0.6, 0.3]))), follow=replace(pose.follow, turn=float(told)),
+            to_picture=np.array([[cos, -sin, 0.0], [sin, cos, 0.0]]),
+        )  # fmt: skip
+
+
+def test_a_lifter_bent_over_a_low_bar_is_looked_at_in_squares_turned_with_the_trunk(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Leaning)
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
+    low = 500 + 2.0 * np.abs(np.arange(40) % 8 - 4)
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=low, radius_px=np.full(40, 60.0))
+    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
+    across, up = (seen.points[:, 11] - seen.points[:, 23]).T * [[1], [-1]]
+    assert (seen.score > 0).all()
+    assert np.degrees(np.arctan2(across, up)) == pytest.approx(60.0, abs=4.0)
+
+
+def test_who_stands_over_the_bar_and_bends_is_followed_down(monkeypatch: pytest.MonkeyPatch) -> None:
+    told = np.radians(np.clip(np.arange(40) - 10, 0, 12) * 5.0)
+
+    class Bending(Leaning):
+        def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
+            self.LEANS_DEG = float(np.degrees(told[picture[0, 0, 0]]))
+            return super().look(picture, square, without)
+
+    monkeypatch.setattr("atleta.tracking.people.PoseModel", Bending)
+    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
+    low = 500 + 2.0 * np.abs(np.arange(40) % 8 - 4)
+    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=low, radius_px=np.full(40, 60.0))
+    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
+    across, up = (seen.points[:, 11] - seen.points[:, 23]).T * [[1], [-1]]
+    assert np.degrees(np.arctan2(across, up))[-8:] == pytest.approx(60.0, abs=4.0)
+
+
 class Imagining:
     """A pose model that sees a lifter who drops at frame 20 if the square reaches no higher than half a metre above the hips; otherwise it
     is as sure of one who stands as before, and sees nothing of them on its map."""

@@ -104,6 +104,11 @@ def apart_m(one: Pose, part: tuple[int, ...], other: Pose, its: tuple[int, ...],
     return float(np.hypot(*(middle(one, part) - middle(other, its)))) / px_per_m
 
 
+def leans(pose: Pose) -> float:
+    """How far shoulders are to the right of hips, px."""
+    return float(middle(pose, SHOULDERS)[0] - middle(pose, HIPS)[0])
+
+
 def hips_and_shoulders(pose: Pose) -> Floats:
     """`(2, 2)` px."""
     return np.array([middle(pose, HIPS), middle(pose, SHOULDERS)])

@@ -32,13 +32,27 @@ from .lifter import (
     clearness,
     hips_and_shoulders,
     is_lifter,
+    leans,
     middle,
 )
 from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import NOBODY, Box, PoseTrack
 from .rim import DISC_RADIUS_M
 from .schedule import LOOKS_HZ, carried_frames, frames_to_view, px_per_m_at, raised_frames, worth_looking
-from .squares import FAIRLY, FIRST_SIDES_M, PLAINLY, clearest_at_bar, settled, shifted, starts_about, under_bar, worth_at_bar
+from .squares import (
+    BENT,
+    FAIRLY,
+    FIRST_SIDES_M,
+    PLAINLY,
+    clearest_at_bar,
+    following,
+    following_bent,
+    settled,
+    shifted,
+    starts_about,
+    under_bar,
+    worth_at_bar,
+)
 from .stack import looked_from
 from .track import DiscTrack, bridged
 
@@ -158,7 +172,7 @@ class _Follower:
         self._looked_s = self._time_s[at]
         raised = bool(self._raised[at])
         # Where a disc hides so much that points are made up, the model still knows where the person ends; not in a square gone astray.
-        about_bar = starts_about(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[0]
+        about_bar = self._about_bar(at)
         bent_over = not raised and (self._kept is None or middle(self._kept[0], HIPS)[1] < self._disc_y[at])
         still_hidden = bent_over and self._kept is not None and self._lost > 0
         self._without = (*self.disc(at), self.radius_px) if self._without and (raised or self._found_without) else None
@@ -182,6 +196,14 @@ class _Follower:
         if not bent_over:
             return replace(pose, score=NOBODY, person=None)
         return replace(pose if still_hidden else self._look(picture, about_bar), score=NOBODY)
+
+    def _about_bar(self, at: int) -> Square:
+        """Where who bends over the bar may be, turned as the lifter was last seen to lean."""
+        square = self._starts(at, FIRST_SIDES_M[:1], bent=False)[0]
+        return square if self._kept is None else replace(square, turn=float(np.copysign(BENT, leans(self._kept[0]))))
+
+    def _starts(self, at: int, sides_m: tuple[float, ...], *, bent: bool) -> list[Square]:
+        return starts_about(*self.disc(at), self._px_per_m, self._box, sides_m, bent=bent)
 
     def _look(self, picture: Picture, square: Square) -> Pose:
         return self._model.look(picture, square, self._without)
@@ -250,20 +272,26 @@ class _Follower:
     def _followed(self, at: int, picture: Picture) -> Pose:
         """A look where the lifter was last, moved with the bar; or all about it."""
         if self._kept is None or (self._lost and self._lost % LOOK_AGAIN == 0):
-            starts = starts_about(*self.disc(at), self._px_per_m, self._box, next(self._sides))
+            starts = self._starts(at, next(self._sides), bent=not self._raised[at])
             if self._kept is None and self._lost % FIND_AGAIN:
                 return self._look(picture, starts[self._lost % len(starts)])
             return self._found(at, picture, starts)
         last, when = self._kept
-        with_bar = replace(last.follow, x_px=last.follow.x_px + self._disc_x[at] - self._disc_x[when])
+        follow = self._follow(at)(last)
+        with_bar = replace(follow, x_px=follow.x_px + self._disc_x[at] - self._disc_x[when])
         return self._look(picture, shifted(with_bar, self._looks))
+
+    def _follow(self, at: int) -> Callable[[Pose], Square]:
+        """How who is seen in a frame is looked at next: under a raised bar nobody bends far."""
+        return following if self._raised[at] else following_bent
 
     def _found(self, at: int, picture: Picture, starts: list[Square]) -> Pose:
         """Who is clearest about the bar, with its disc or else, if plainly so, without it: a disc may draw all looks to itself."""
 
         def clearest() -> Pose:
-            looks = settled(self._look, picture, starts, SETTLING_LOOKS)
-            return clearest_at_bar(looks, self._disc_x[at], self._px_per_m, self._box, len(starts) // 2)
+            looks = settled(self._look, picture, starts, SETTLING_LOOKS, follow=self._follow(at))
+            likely = sum(square.y_px < self._disc_y[at] for square in starts)
+            return clearest_at_bar(looks, self._disc_x[at], self._px_per_m, self._box, likely)
 
         before, self._without, self._found_without = self._without, None, False
         with_disc = clearest()
@@ -286,7 +314,7 @@ class _Follower:
         starts = [under_bar(self._kept[0], *self.disc(at), self._px_per_m)] if self._kept else []
         if far_below:
             # The last of them is the lowest.
-            starts += starts_about(*self.disc(at), self._px_per_m, self._box, FIRST_SIDES_M[:1])[-1:]
+            starts += self._starts(at, FIRST_SIDES_M[:1], bent=False)[-1:]
         return starts
 
     def _keep(self, pose: Pose, at: int, believed: bool) -> None:

@@ -22,7 +22,7 @@ Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
 # Of how tracks are kept; those of another are made anew.
-TRACKS_VERSION = 16
+TRACKS_VERSION = 17
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 

@@ -48,6 +48,9 @@ function offered(offer: Offer): string {
     display: flex;
     align-items: baseline;
     gap: 0.5rem;
+    & + li {
+      margin-top: 0.35rem;
+    }
   }
 }
 </style>
