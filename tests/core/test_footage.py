@@ -157,6 +157,24 @@ def test_pixels_that_are_wider_than_high_are_made_square(tmp_path: Path) -> None
     assert [part.shape for part in frame.chroma()] == [(60, 75)] * 2
 
 
+def test_of_a_frame_made_of_two_moments_the_first_is_read(tmp_path: Path) -> None:
+    def bar_at(x: int) -> np.ndarray:
+        picture = np.full((192, 320), 60, np.uint8)
+        picture[:, x : x + 24] = 200
+        return picture
+
+    # Odd lines are taken first, as the file says; the bar goes on by 6 px before the even ones are.
+    woven = [bar_at(30 + 12 * i) for i in range(20)]
+    for i, picture in enumerate(woven):
+        picture[::2] = bar_at(36 + 12 * i)[::2]
+    frames = list(read_frames(write_clip(tmp_path / "halves.mp4", woven, fps=25, interlaced=True)))
+    assert [round(frame.time_s * 25, 3) for frame in frames] == list(range(20))
+    for i, frame in enumerate(frames):
+        bright = np.clip(frame.luma().astype(float) - 70, 0, None)
+        middle = (bright * np.arange(320)).sum(axis=1) / bright.sum(axis=1)
+        assert middle[4:-4] == pytest.approx(30 + 12 * i + 11.5, abs=0.6), i
+
+
 @pytest.mark.parametrize(("rate_hz", "tick_s"), [(60, 0.001), (59.94, 1 / 600), (240, 1 / 600), (29.97, 0.001)])
 def test_times_that_a_file_rounded_are_put_back(rate_hz: float, tick_s: float) -> None:
     rng = np.random.default_rng(7)

@@ -87,6 +87,15 @@ def test_from_pixels_the_side_towards_the_camera_is_found(name: str) -> None:
     assert document["scale"]["body_m_per_px"] == pytest.approx(truth["scale"]["body_m_per_px"], rel=0.05)
 
 
+@pytest.mark.parametrize("name", [name for name in NAMES if "jerk" not in name])
+def test_hips_of_a_lifter_bent_over_the_bar_are_not_drawn_to_its_disc(name: str) -> None:
+    document, flat_truth = demo_case(name)
+    truth = json.loads((DEMO / f"{name}.truth.json").read_text())
+    off = errors_mm(document, truth, f"{truth['clip']['facing']}_hip", flat_truth["events"]["knee"])
+    assert np.median(off) < 30
+    assert np.percentile(off, 95) < 70
+
+
 def test_the_schema_is_held_to() -> None:
     document = json.loads(json.dumps(demo_case("ida-snatch-68")[0]))
     document["disc"]["x_px"].pop()

@@ -108,7 +108,7 @@ def follow(pictures: list[np.ndarray], rate_hz: float = 60.0) -> RawTracks:
 
 def write_clip(
     target: Path, pictures: list[np.ndarray], *, fps: int = 60, times_s: list[float] | None = None, codec: str = "libx264",
-    pixel_shape: Fraction = Fraction(1), crf: int = 12,
+    pixel_shape: Fraction = Fraction(1), crf: int = 12, interlaced: bool = False,
 ) -> Path:  # fmt: skip
     """Encode grey or BGR pictures, at high quality if not told otherwise, with their own times when given; pixels are shown so many times
     as wide as high."""
@@ -119,7 +119,7 @@ def write_clip(
         stream.pix_fmt = "yuv420p"
         stream.codec_context.time_base = clock
         stream.codec_context.sample_aspect_ratio = pixel_shape
-        stream.options = {"crf": str(crf)}
+        stream.options = {"crf": str(crf)} | ({"x264-params": "interlaced=1"} if interlaced else {})
         for index, picture in enumerate(pictures):
             frame = av.VideoFrame.from_ndarray(picture, format="gray" if picture.ndim == 2 else "bgr24").reformat(format="yuv420p")
             frame.pts = round((times_s[index] if times_s else index / fps) / clock)

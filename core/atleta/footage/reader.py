@@ -8,6 +8,7 @@ from pathlib import Path
 
 import av
 import av.error
+import av.filter
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -62,7 +63,8 @@ def read_frames(path: Path) -> Iterator[Frame]:
     """Decode a clip from first to last frame, one at a time; memory does not grow with its length.
 
     Frames come in presentation order with the file's own timestamps (phones record at a variable rate), their pixels as wide as high.
-    A frame without a timestamp, or with one that does not advance, is dropped: it has no place on the clock.
+    A frame without a timestamp, or with one that does not advance, is dropped: it has no place on the clock. Of a frame whose every second
+    line was taken a moment later, the lines of the first moment count.
 
     Raises:
         FootageError: the file cannot be opened, or stops decoding part-way.
@@ -75,7 +77,7 @@ def read_frames(path: Path) -> Iterator[Frame]:
     index = 0
     with container:
         try:
-            for frame in container.decode(stream):
+            for frame in _whole(container.decode(stream), stream):
                 if frame.pts is None:
                     continue
                 stamp = float(frame.pts * frame.time_base)
@@ -96,3 +98,32 @@ def read_frames(path: Path) -> Iterator[Frame]:
             ) from error
     if index == 0:
         raise FootageError("no_frames", "The file holds no picture that can be decoded. Send the clip again.")
+
+
+def _whole(frames: Iterator[av.VideoFrame], stream: av.VideoStream) -> Iterator[av.VideoFrame]:
+    """The frames, those that are made of two moments (interlaced) as the first of these; what its lines leave out is filled in from the
+    frames around it."""
+    apart: av.filter.Graph | None = None
+    for frame in frames:
+        if apart is None and frame.interlaced_frame:
+            apart = av.filter.Graph()
+            apart.link_nodes(
+                apart.add_buffer(template=stream), apart.add("bwdif", "mode=send_frame:deint=interlaced"), apart.add("buffersink")
+            )
+            apart.configure()
+        if apart is None:
+            yield frame
+        else:
+            apart.push(frame)
+            yield from _ready(apart)
+    if apart is not None:
+        apart.push(None)
+        yield from _ready(apart)
+
+
+def _ready(graph: av.filter.Graph) -> Iterator[av.VideoFrame]:
+    while True:
+        try:
+            yield graph.vpull()
+        except (av.error.BlockingIOError, av.error.EOFError):
+            return
