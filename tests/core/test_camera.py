@@ -73,12 +73,13 @@ def test_where_nothing_stands_upright_the_falling_bar_shows_gravity(facing: str)
     assert (scale["plumb_source"], scale["plumb_deg"], scale["plumb_sd_deg"]) == ("picture", 0.0, 1.0)
 
 
-def shaken_room(moves: np.ndarray) -> list[np.ndarray]:
-    """The room as a hand moves it: `(frames, 3)` px right, px down, degrees clockwise; something large moves about before it."""
+def shaken_room(moves: np.ndarray, grown: np.ndarray | None = None) -> list[np.ndarray]:
+    """The room as a hand moves it: `(frames, 3)` px right, px down, degrees clockwise, and zooms in on it; something large moves about
+    before it."""
     still = room(roll_deg=0, fan_deg=0, posts=9)
     made = []
     for k, (x, y, turn) in enumerate(moves):
-        matrix = cv2.getRotationMatrix2D((639.5, 359.5), -turn, 1.0)
+        matrix = cv2.getRotationMatrix2D((639.5, 359.5), -turn, 1.0 if grown is None else grown[k])
         matrix[:, 2] += (x, y)
         picture = cv2.warpAffine(still, matrix, (1280, 720), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
         cv2.circle(picture, (500 + 6 * k, 400 - 3 * k), 60, 30, -1, cv2.LINE_AA)
@@ -102,12 +103,26 @@ def test_a_hand_that_shakes_is_taken_out_to_a_fraction_of_a_pixel() -> None:
     assert np.abs(shake.x_px - moves[:, 0])[late].max() < 0.4
     assert np.abs(shake.y_px - moves[:, 1])[late].max() < 0.4
     assert np.abs(np.degrees(shake.turn_rad) - moves[:, 2])[late].max() < 0.06
+    assert (shake.grown == 1.0).all()
     frames, points = np.arange(45), np.random.default_rng(0).uniform(100, 700, (45, 3, 2))
     assert shake.put_in(frames, shake.taken_out(frames, points)) == pytest.approx(points)
     held = RawTracks(t, 1280, 720, [], np.zeros((45, 1, 1), np.uint8), shake=shake, uprights=Uprights(1, 2, 0.1))
     again = RawTracks.from_json(held.to_json())
     assert again.shake.x_px == pytest.approx(shake.x_px, abs=1e-3)
     assert again.uprights == held.uprights
+
+
+def test_a_zoom_is_taken_out_too() -> None:
+    t = np.arange(60) / 30
+    moves = np.stack([4 * np.sin(2 * np.pi * 0.8 * t), 3 * np.sin(2 * np.pi * 1.7 * t), 0 * t], axis=1)
+    grown = 1 + 0.25 * np.clip((t - 0.4) / 1.2, 0, 1)
+    shake = watched(shaken_room(moves, grown))
+    late = slice(12, None)
+    assert np.abs(shake.grown / grown - 1)[late].max() < 0.003
+    assert np.abs(shake.x_px - moves[:, 0])[late].max() < 0.6
+    frames, points = np.arange(60), np.random.default_rng(0).uniform(100, 700, (60, 3, 2))
+    assert shake.put_in(frames, shake.taken_out(frames, points)) == pytest.approx(points)
+    assert Shake.from_json(shake.to_json()).grown == pytest.approx(shake.grown, abs=1e-6)
 
 
 def test_a_phone_on_a_stand_does_not_shake_however_much_moves_before_it() -> None:
@@ -148,12 +163,14 @@ def test_the_shake_of_a_hand_changes_no_measure() -> None:
     raw, truth = true_tracks(done, Camera())
     steady = build_document(raw, INFO, "0" * 64, settings_for(truth))
     t = raw.frame_time_s
-    shake = Shake(5 * np.sin(7 * t), 4 * np.cos(9 * t), 0.004 * np.sin(5 * t), (639.5, 359.5))
+    shake = Shake(5 * np.sin(7 * t), 4 * np.cos(9 * t), 0.004 * np.sin(5 * t), 1 + 0.05 * np.sin(3 * t), (639.5, 359.5))
     piece = raw.tracklets[0]
     moved = shake.put_in(np.arange(len(t)), np.column_stack([piece.x_px, piece.y_px]))
-    shaken = replace(raw, shake=shake, tracklets=[replace(piece, x_px=list(moved[:, 0]), y_px=list(moved[:, 1]))])
+    grown_px = list(np.array(piece.radius_px) * shake.grown)
+    shaken = replace(raw, shake=shake, tracklets=[replace(piece, x_px=list(moved[:, 0]), y_px=list(moved[:, 1]), radius_px=grown_px)])
     document = build_document(shaken, INFO, "0" * 64, settings_for(truth))
     assert document["disc"]["x_px"] == pytest.approx(list(moved[:, 0]), abs=1e-3)
+    assert next(row["message"] for row in document["warnings"] if row["code"] == "zoomed").startswith("The picture was zoomed by 11 %")
     for name, value in steady["lifts"][0]["measures"].items():
         if value["value"] is not None:
             assert document["lifts"][0]["measures"][name]["value"] == pytest.approx(value["value"], abs=1e-3), name

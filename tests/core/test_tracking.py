@@ -594,10 +594,8 @@ class Leaning:
         points[[23, 24]] = shoulders + 0.5 * PX_PER_M * np.array([-np.sin(told), np.cos(told)])
         off = abs(np.degrees(told) - self.LEANS_DEG)
         cos, sin = np.cos(square.turn), np.sin(square.turn)
-        return replace(
-            pose, points=points, heat=np.full(33, float(np.interp(off, [0, 60], [0.6, 0.3]))), follow=replace(pose.follow, turn=float(told)),
-            to_picture=np.array([[cos, -sin, 0.0], [sin, cos, 0.0]]),
-        )  # fmt: skip
+        heat, to_picture = np.full(33, float(np.interp(off, [0, 60], [0.6, 0.3]))), np.array([[cos, -sin, 0.0], [sin, cos, 0.0]])
+        return replace(pose, points=points, heat=heat, follow=replace(pose.follow, turn=float(told)), to_picture=to_picture)
 
 
 def test_a_lifter_bent_over_a_low_bar_is_looked_at_in_squares_turned_with_the_trunk(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -36,7 +36,7 @@ from .calibrate import calibrate, calibrate_front
 from .drawing import lines_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, bar_as_well, lift_part
 from .settings import Settings
-from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, repeats, slow_clock, warning
+from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, repeats, slow_clock, warning, zoomed
 
 # A coach is told of another lift than was said only when it is as sure as this.
 SURE_OF_KIND = 0.9
@@ -130,6 +130,8 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         warnings.extend(long_clip(raw, lifts, settings.trim))
         warnings.extend(out_of_sight(raw, track, bars))
         warnings.extend(repeats(raw, bars))
+        if raw.shake.zoomed:
+            warnings.append(zoomed(raw.shake.zoomed))
 
     # A pixel array is null where unknown; it has one entry for every decoded frame.
     document: Document = {

@@ -86,7 +86,9 @@ def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_pro
     if raw.front is not None:
         return replace(raw, front=look_from_front(read_frames(path), raw.frame_time_s, on_progress, lifter) or raw.front)
     people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
-    return replace(raw, people=replace(people, camera=raw.people.camera or people.camera))
+    # Where the camera stands is told by how large discs are at each height: not if somebody zoomed meanwhile.
+    camera = None if raw.shake.zoomed else raw.people.camera or people.camera
+    return replace(raw, people=replace(people, camera=camera))
 
 
 def _small(picture: Picture) -> Picture:

@@ -1,4 +1,4 @@
-"""How a hand that holds the phone moves the picture: found on the room behind the lifter, and taken out of everything measured.
+"""How a hand that holds the phone moves the picture, or zooms: found on the room behind the lifter, and taken out of everything measured.
 
 Stills are compared with the clip's first at intervals. Only when one has moved is every frame from there on compared, so a phone on a
 stand costs next to nothing.
@@ -33,6 +33,10 @@ AS_ONE = 0.4
 # And of two sets that move as one so many against the other are enough to be the room.
 FEWER = 0.3
 AGREE_PX = 0.8
+# A room that grows or shrinks by more than this (share) is zoomed in on or out; who only comes nearer, and the corners' own error, do less.
+ZOOMED = 0.02
+ALL_BUT_A_FEW = (2, 98)
+NOT_MOVED = np.stack([np.eye(3), np.eye(3)])
 # No hand that films moves the picture faster than this (its heights a second), nor trembles by more (heights) from frame to frame: what
 # has moved further is not the room.
 HAND_S, HAND_TREMBLES = 0.4, 0.006
@@ -40,51 +44,58 @@ HAND_S, HAND_TREMBLES = 0.4, 0.006
 
 @dataclass(frozen=True)
 class Shake:
-    """Where each frame shows what the first still showed at the picture's middle, `(frames,)`: px to the right and down, and how far it
-    has turned (rad, clockwise). Empty for a phone that stood still."""
+    """Where each frame shows what the first still showed at the picture's middle, `(frames,)`: px to the right and down, how far it has
+    turned (rad, clockwise), and how many times as large it is. Empty for a phone that stood still."""
 
     x_px: Floats
     y_px: Floats
     turn_rad: Floats
+    grown: Floats
     middle: tuple[float, float] = (0.0, 0.0)
 
     @classmethod
     def none(cls) -> Shake:
-        return cls(np.zeros(0), np.zeros(0), np.zeros(0))
+        return cls(np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
 
     def __bool__(self) -> bool:
         return len(self.x_px) > 0
+
+    @property
+    def zoomed(self) -> float:
+        """How much the picture grew or shrank in all while it was filmed, a share; 0 where nobody zoomed."""
+        return float(self.grown.max() / self.grown.min() - 1) if self else 0.0
 
     def taken_out(self, frames: NDArray[np.intp], points: Floats) -> Floats:
         """Points `(frames, …, 2)` of those frames as the first still would show them."""
         if not self:
             return points
-        off = points - self._to(frames, points) - self.middle
-        return _turned(off, -self._turn(frames, points)) + self.middle
+        off = (points - self._to(frames, points) - self.middle) / self._each(self.grown, frames, points)[..., None]
+        return _turned(off, -self._each(self.turn_rad, frames, points)) + self.middle
 
     def put_in(self, frames: NDArray[np.intp], points: Floats) -> Floats:
         """The way back: points of the first still as those frames show them."""
         if not self:
             return points
-        return _turned(points - self.middle, self._turn(frames, points)) + self.middle + self._to(frames, points)
+        off = (points - self.middle) * self._each(self.grown, frames, points)[..., None]
+        return _turned(off, self._each(self.turn_rad, frames, points)) + self.middle + self._to(frames, points)
 
     def _to(self, frames: NDArray[np.intp], points: Floats) -> Floats:
         moved = np.stack([self.x_px[frames], self.y_px[frames]], axis=-1)
         return moved.reshape(len(frames), *[1] * (points.ndim - 2), 2)
 
-    def _turn(self, frames: NDArray[np.intp], points: Floats) -> Floats:
-        return self.turn_rad[frames].reshape(len(frames), *[1] * (points.ndim - 2))
+    def _each(self, values: Floats, frames: NDArray[np.intp], points: Floats) -> Floats:
+        return values[frames].reshape(len(frames), *[1] * (points.ndim - 2))
 
     def to_json(self) -> dict[str, Any]:
         return {
             "x_px": np.round(self.x_px, 3).tolist(), "y_px": np.round(self.y_px, 3).tolist(),
-            "turn_rad": np.round(self.turn_rad, 7).tolist(), "middle": list(self.middle),
+            "turn_rad": np.round(self.turn_rad, 7).tolist(), "grown": np.round(self.grown, 6).tolist(), "middle": list(self.middle),
         }  # fmt: skip
 
     @classmethod
     def from_json(cls, held: dict[str, Any]) -> Shake:
-        x, y, turn = (np.array(held[name], float) for name in ("x_px", "y_px", "turn_rad"))
-        return cls(x, y, turn, (held["middle"][0], held["middle"][1]))
+        x, y, turn, grown = (np.array(held[name], float) for name in ("x_px", "y_px", "turn_rad", "grown"))
+        return cls(x, y, turn, grown, (held["middle"][0], held["middle"][1]))
 
 
 class ShakeWatch:
@@ -92,10 +103,11 @@ class ShakeWatch:
 
     def __init__(self) -> None:
         self._times: list[float] = []
+        # How frames have moved against the first: as if nobody zoomed, and as if somebody did, `(2, 3, 3)`.
         self._moves: list[tuple[int, Floats]] = []
         self._still: Luma | None = None
         self._corners: NDArray[np.float32] = np.zeros((0, 1, 2), np.float32)
-        self._from_first = np.eye(3)
+        self._from_first = NOT_MOVED
         # The last frame that was placed: its picture, how it has moved against the clip's first, and against the still; and when.
         self._last: tuple[Luma, Floats, Floats, float] | None = None
         self._small = 1.0
@@ -111,7 +123,7 @@ class ShakeWatch:
             self._size = (luma.shape[1], luma.shape[0])
             self._small = min(1.0, SEARCH_PX / luma.shape[0])
             self._take_still(self._shrunk(luma))
-            self._moves.append((index, np.eye(3)))
+            self._moves.append((index, NOT_MOVED))
             self._next_s = time_s + LOOK_EVERY_S
         elif self._moving or time_s >= self._next_s:
             self._next_s = time_s + LOOK_EVERY_S
@@ -121,23 +133,27 @@ class ShakeWatch:
                 # The camera has turned away from what it first saw: go on from the last frame that was placed.
                 last, self._from_first, _, last_s = self._last
                 self._take_still(last)
-                self._last = (last, self._from_first, np.eye(3), last_s)
+                self._last = (last, self._from_first, NOT_MOVED, last_s)
                 since_still = self._compared(picture, time_s)
             if since_still is None:
                 return
             move = np.asarray(since_still @ self._from_first)
             self._moves.append((index, move))
             self._last = (picture, move, since_still, time_s)
-            self._moving = self._moving or bool(np.hypot(*self._middle_moved(move)) > MOVED_PX)
+            self._moving = self._moving or bool(np.hypot(*self._middle_moved(move[0])) > MOVED_PX)
 
     def finish(self) -> Shake:
         """The shake over all frames; frames that could not be placed are bridged."""
         if not self._moving:
             return Shake.none()
         at = np.array([self._times[index] for index, _ in self._moves])
-        told = np.array([[*self._middle_moved(move), np.arctan2(move[1, 0], move[0, 0])] for _, move in self._moves])
-        x, y, turn = (np.interp(self._times, at, column) for column in told.T)
-        return Shake(x, y, turn, (self._size[0] / 2 - 0.5, self._size[1] / 2 - 0.5))
+        grown = np.array([np.hypot(*move[1, :2, 0]) for _, move in self._moves])
+        least, most = np.percentile(grown, ALL_BUT_A_FEW)
+        zoomed = int(most / least > 1 + ZOOMED)
+        moves = [move[zoomed] for _, move in self._moves]
+        told = np.array([[*self._middle_moved(move), np.arctan2(move[1, 0], move[0, 0])] for move in moves])
+        x, y, turn, grown = (np.interp(self._times, at, column) for column in (*told.T, grown if zoomed else np.ones(len(at))))
+        return Shake(x, y, turn, grown, (self._size[0] / 2 - 0.5, self._size[1] / 2 - 0.5))
 
     def _shrunk(self, luma: Luma) -> Luma:
         if self._small == 1.0:
@@ -162,7 +178,7 @@ class ShakeWatch:
         self._still, self._corners = picture, np.concatenate(found)
 
     def _compared(self, picture: Luma, time_s: float) -> Floats | None:
-        """How this picture has moved against the still, `(3, 3)`; None where the room is not to be recognised."""
+        """How this picture has moved against the still, `(2, 3, 3)`; None where the room is not to be recognised."""
         assert self._still is not None
         if len(self._corners) < FEWEST_CORNERS:
             return None
@@ -171,7 +187,7 @@ class ShakeWatch:
         if here.sum() < FEWEST_CORNERS:
             return None
         if not self._moving and _stands(np.linalg.norm((found - self._corners)[here], axis=-1) / self._small):
-            return np.eye(3)
+            return NOT_MOVED
         here &= self._as_hands_go(found, time_s)
         sets = _together(self._corners[here].reshape(-1, 2), found[here].reshape(-1, 2))
         # Of two that move as one the room lies all about, and who moves before it does not.
@@ -179,8 +195,8 @@ class ShakeWatch:
 
     def _as_hands_go(self, found: NDArray[np.float32], time_s: float) -> NDArray[np.bool_]:
         """Which corners are no further from where the last frame's move has them than a hand takes them in the time since."""
-        last, since_s = (np.eye(3), time_s - self._times[0]) if self._last is None else (self._last[2], time_s - self._last[3])
-        expected = cv2.transform(self._corners, last[:2])
+        last, since_s = (NOT_MOVED, time_s - self._times[0]) if self._last is None else (self._last[2], time_s - self._last[3])
+        expected = cv2.transform(self._corners, last[1, :2])
         reach = (HAND_TREMBLES + HAND_S * since_s) * self._size[1] * self._small
         return np.asarray(np.linalg.norm(found - expected, axis=-1).ravel() < reach)
 
@@ -212,12 +228,13 @@ def _spread(corners: Floats) -> float:
 
 
 def _moved(before: Floats, after: Floats) -> Floats:
-    """The turn and shift from some places to others, `(3, 3)`: a hand does not enlarge the picture."""
+    """The turn and shift from some places to others, without growth and with it, `(2, 3, 3)`."""
     (x, y), (to_x, to_y) = (before - before.mean(0)).T, (after - after.mean(0)).T
-    turn = np.arctan2(x @ to_y - y @ to_x, x @ to_x + y @ to_y)
-    turned = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    move = np.eye(3)
-    move[:2, :2], move[:2, 2] = turned, after.mean(0) - turned @ before.mean(0)
+    along, across = x @ to_x + y @ to_y, x @ to_y - y @ to_x
+    move = NOT_MOVED.copy()
+    for matrix, size in zip(move, (np.hypot(along, across), x @ x + y @ y), strict=True):
+        matrix[:2, :2] = np.array([[along, -across], [across, along]]) / size
+        matrix[:2, 2] = after.mean(0) - matrix[:2, :2] @ before.mean(0)
     return move
 
 

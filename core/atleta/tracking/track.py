@@ -130,7 +130,7 @@ class RawTracks:
         points, outline, soles = (self.shake.taken_out(seen.frame, places) for places in (seen.points, seen.outline, seen.soles))
         people = replace(seen, points=points, outline=outline, soles=soles)
         return replace(self, people=people, front=self.front and self.front.steadied(self.shake)), replace(
-            track, x_px=disc[:, 0], y_px=disc[:, 1]
+            track, x_px=disc[:, 0], y_px=disc[:, 1], radius_px=track.radius_px / self.shake.grown
         )
 
 
