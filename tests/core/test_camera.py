@@ -112,10 +112,11 @@ def test_a_hand_that_shakes_is_taken_out_to_a_fraction_of_a_pixel() -> None:
     assert again.uprights == held.uprights
 
 
-def test_a_zoom_is_taken_out_too() -> None:
+@pytest.mark.parametrize(("hand", "by"), [(0.0, 0.12), (1.0, 0.25)])
+def test_a_zoom_is_taken_out_too(hand: float, by: float) -> None:
     t = np.arange(60) / 30
-    moves = np.stack([4 * np.sin(2 * np.pi * 0.8 * t), 3 * np.sin(2 * np.pi * 1.7 * t), 0 * t], axis=1)
-    grown = 1 + 0.25 * np.clip((t - 0.4) / 1.2, 0, 1)
+    moves = hand * np.stack([4 * np.sin(2 * np.pi * 0.8 * t), 3 * np.sin(2 * np.pi * 1.7 * t), 0 * t], axis=1)
+    grown = 1 + by * np.clip((t - 0.4) / 1.2, 0, 1)
     shake = watched(shaken_room(moves, grown))
     late = slice(12, None)
     assert np.abs(shake.grown / grown - 1)[late].max() < 0.003

@@ -34,7 +34,8 @@ AS_ONE = 0.4
 FEWER = 0.3
 AGREE_PX = 0.8
 # A room that grows or shrinks by more than this (share) is zoomed in on or out; who only comes nearer, and the corners' own error, do less.
-ZOOMED = 0.02
+# Long before that every frame is compared.
+ZOOMED, GROWN = 0.02, 0.003
 ALL_BUT_A_FEW = (2, 98)
 NOT_MOVED = np.stack([np.eye(3), np.eye(3)])
 # No hand that films moves the picture faster than this (its heights a second), nor trembles by more (heights) from frame to frame: what
@@ -140,14 +141,15 @@ class ShakeWatch:
             move = np.asarray(since_still @ self._from_first)
             self._moves.append((index, move))
             self._last = (picture, move, since_still, time_s)
-            self._moving = self._moving or bool(np.hypot(*self._middle_moved(move[0])) > MOVED_PX)
+            grown = abs(_size(move) - 1) > GROWN
+            self._moving = self._moving or grown or bool(np.hypot(*self._middle_moved(move[0])) > MOVED_PX)
 
     def finish(self) -> Shake:
         """The shake over all frames; frames that could not be placed are bridged."""
         if not self._moving:
             return Shake.none()
         at = np.array([self._times[index] for index, _ in self._moves])
-        grown = np.array([np.hypot(*move[1, :2, 0]) for _, move in self._moves])
+        grown = np.array([_size(move) for _, move in self._moves])
         least, most = np.percentile(grown, ALL_BUT_A_FEW)
         zoomed = int(most / least > 1 + ZOOMED)
         moves = [move[zoomed] for _, move in self._moves]
@@ -236,6 +238,11 @@ def _moved(before: Floats, after: Floats) -> Floats:
         matrix[:2, :2] = np.array([[along, -across], [across, along]]) / size
         matrix[:2, 2] = after.mean(0) - matrix[:2, :2] @ before.mean(0)
     return move
+
+
+def _size(move: Floats) -> float:
+    """How many times as large the room is after a move `(2, 3, 3)`."""
+    return float(np.hypot(*move[1, :2, 0]))
 
 
 def _stands(off_px: Floats) -> bool:
