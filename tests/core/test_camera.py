@@ -118,7 +118,8 @@ def test_a_zoom_is_taken_out_too(hand: float, by: float) -> None:
     moves = hand * np.stack([4 * np.sin(2 * np.pi * 0.8 * t), 3 * np.sin(2 * np.pi * 1.7 * t), 0 * t], axis=1)
     grown = 1 + by * np.clip((t - 0.4) / 1.2, 0, 1)
     shake = watched(shaken_room(moves, grown))
-    late = slice(12, None)
+    # Until it is noticed frames are compared now and then.
+    late = slice(18, None)
     assert np.abs(shake.grown / grown - 1)[late].max() < 0.003
     assert np.abs(shake.x_px - moves[:, 0])[late].max() < 0.6
     frames, points = np.arange(60), np.random.default_rng(0).uniform(100, 700, (60, 3, 2))

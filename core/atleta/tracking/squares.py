@@ -31,7 +31,7 @@ def starts_about(x_px: float, y_px: float, px_per_m: float, box: Box | None, sid
     """Where to look for a body about a bar, or the box that the coach drew; for one that may be bent over the bar turned to either side,
     too."""
     if box is not None:
-        return [square for square in [about_box(box)] for square in _turned(square, bent)]
+        return _turned(about_box(box), bent)
     return [
         square
         for above in FIRST_SQUARES_M
@@ -41,6 +41,7 @@ def starts_about(x_px: float, y_px: float, px_per_m: float, box: Box | None, sid
 
 
 def _turned(square: Square, bent: bool) -> list[Square]:
+    """A square as it is, and for who may be bent over to either side."""
     return [replace(square, turn=turn) for turn in ((0.0, BENT, -BENT) if bent else (0.0,))]
 
 
