@@ -82,22 +82,21 @@ def with_lost(film: Film) -> Film:
     return [(time, film[k][1]) for (time, _), k in zip(film, last_own, strict=True)]
 
 
+def turned(picture: Picture, by_deg: float, times: float) -> Picture:
+    """A picture turned about its middle and so many times as large, in a frame of its own size."""
+    height, width = picture.shape[:2]
+    matrix = cv2.getRotationMatrix2D(((width - 1) / 2, (height - 1) / 2), by_deg, times)
+    return np.asarray(cv2.warpAffine(picture, matrix, (width, height), flags=cv2.INTER_CUBIC), np.uint8)
+
+
 def zoomed(film: Film) -> Film:
     """Ever closer by a sixth in all, about the picture's middle."""
-
-    def closer(picture: Picture, share: float) -> Picture:
-        height, width = picture.shape[:2]
-        matrix = cv2.getRotationMatrix2D(((width - 1) / 2, (height - 1) / 2), 0, 1 + share / 6)
-        return np.asarray(cv2.warpAffine(picture, matrix, (width, height), flags=cv2.INTER_CUBIC), np.uint8)
-
-    return [(time, closer(picture, time / film[-1][0])) for time, picture in film]
+    return [(time, turned(picture, 0, 1 + time / film[-1][0] / 6)) for time, picture in film]
 
 
 def askew(picture: Picture) -> Picture:
-    """By a phone held 6° off level, and what the turn leaves empty cut off."""
-    height, width = picture.shape[:2]
-    matrix = cv2.getRotationMatrix2D(((width - 1) / 2, (height - 1) / 2), 6, 1.12)
-    return np.asarray(cv2.warpAffine(picture, matrix, (width, height), flags=cv2.INTER_CUBIC), np.uint8)
+    """By a phone held 6° off level, and most of what the turn leaves empty cut off."""
+    return turned(picture, 6, 1.12)
 
 
 def captioned(picture: Picture) -> Picture:

@@ -130,8 +130,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         warnings.extend(long_clip(raw, lifts, settings.trim))
         warnings.extend(out_of_sight(raw, track, bars))
         warnings.extend(repeats(raw, bars))
-        if raw.shake.zoomed:
-            warnings.append(zoomed(raw.shake.zoomed))
+        warnings.extend(zoomed(raw))
 
     # A pixel array is null where unknown; it has one entry for every decoded frame.
     document: Document = {

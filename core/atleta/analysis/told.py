@@ -86,12 +86,17 @@ def repeats(raw: RawTracks, bars: Sequence[BarTrack]) -> list[dict[str, Any]]:
     ]
 
 
-def zoomed(share: float) -> dict[str, Any]:
-    return warning(
-        "zoomed",
-        f"The picture was zoomed by {100 * share:.0f} % while this was filmed. That is taken out, but where the camera stands is not known "
-        "so well, and every figure is less sure for it. Film without zooming.",
-    )
+def zoomed(raw: RawTracks) -> list[dict[str, Any]]:
+    """That somebody zoomed while this was filmed, and by how much."""
+    if not raw.shake.zoomed:
+        return []
+    return [
+        warning(
+            "zoomed",
+            f"The picture was zoomed by {100 * raw.shake.zoomed:.0f} % while this was filmed. That is taken out, but where the camera "
+            "stands is not known so well, and every figure is less sure for it. Film without zooming.",
+        )
+    ]
 
 
 def no_lift(kind: str, bar: BarTrack) -> dict[str, Any]:
