@@ -76,7 +76,7 @@ shots: setup web/dist/.built browser
 # Needs uv; writes requirement files with hashes and without addresses.
 lock:
 	for name in runtime dev bench; do uv pip compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --python-version 3.11 \
-	  --universal --no-header requirements/$$name.in -o requirements/$$name.txt; done
+	  --universal --no-header requirements/core.in requirements/$$name.in -o requirements/$$name.txt; done
 
 clean:
 	rm -rf web/dist .pytest_cache .mypy_cache .ruff_cache .import_linter_cache
