@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { commonEvents } from './beside'
 import Paths from './Paths.vue'
 import { title, words } from '@/format/quantity'
@@ -11,7 +11,7 @@ const props = defineProps<{ before: string; after: string; kind: string; measure
 // Where the eye goes first, besides the frame of the number that was to move.
 const SHOWN = ['lift_off', 'knee', 'contact', 'dip_bottom', 'bottom']
 const MOST = 3
-const documents = ref<(AnalysisDocument | null)[]>([])
+const documents = shallowRef<(AnalysisDocument | null)[]>([])
 const trouble = ref('')
 const load = async (id: string) =>
   (await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))).document as AnalysisDocument

@@ -1,4 +1,4 @@
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { commonEvents, otherTime, REFERENCE } from './beside'
 import { api, ask, type AnalysisDocument, type Clip, type Lift } from '@/api/client'
 
@@ -16,7 +16,7 @@ export interface LaidOver {
 export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null, place: () => number) {
   const clips = ref<Clip[]>([])
   const chosen = ref('')
-  const held = ref<AnalysisDocument | null>(null)
+  const held = shallowRef<AnalysisDocument | null>(null)
   const trouble = ref('')
 
   async function guarded(work: () => Promise<void>) {

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { changedVerdicts } from '@/components/verdicts'
 import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift, type Schemas } from '@/api/client'
 
@@ -37,7 +37,8 @@ export function withJoint(bench: Bench, point: Schemas['JointPoint']): Bench {
 /** The clip on the bench: its analysis, and the coach's word on it. Every change is answered with everything that follows from it. */
 export const useBench = defineStore('bench', () => {
   const clip = ref<Clip | null>(null)
-  const bench = ref<Bench | null>(null)
+  // Its series are long, and an answer replaces it whole: what reads them need not watch every number.
+  const bench = shallowRef<Bench | null>(null)
   const liftIndex = ref(0)
   const trouble = ref('')
   const saving = ref(false)

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { api, ask, csrfToken, Refusal, sentence, type Athlete, type Clip } from '@/api/client'
 
 export type Waiting = 'working' | 'failed' | 'look' | 'handed'
@@ -46,8 +46,8 @@ export interface Facts {
 
 /** The clips that came in, and those on their way. */
 export const useQueue = defineStore('queue', () => {
-  const clips = ref<Clip[]>([])
-  const athletes = ref<Athlete[]>([])
+  const clips = shallowRef<Clip[]>([])
+  const athletes = shallowRef<Athlete[]>([])
   const loaded = ref(false)
   const trouble = ref('')
   const busy = computed(() => clips.value.some((clip) => ['queued', 'running'].includes(clip.job.state)))

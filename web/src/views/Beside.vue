@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Bench, type Catalogue, type Clip, type Lift } from '@/api/client'
 import Amount from '@/components/Amount.vue'
@@ -35,7 +35,7 @@ const ids = computed(() =>
 const panes = computed(() => Array.from({ length: Math.max(ids.value.length, 2) }, (_, place) => place))
 /** What lies there: a clip, or the lift as the made-up lifter does it. */
 type Laid = Pick<Bench, 'document' | 'playback_s'>
-const benches = ref<(Laid | null)[]>([])
+const benches = shallowRef<(Laid | null)[]>([])
 const model = ref<Model>('reference')
 /** Whether the made-up lifter's limbs are as long as the athlete's. */
 const limbs = ref(true)
@@ -75,12 +75,13 @@ async function layReference() {
   const place = ids.value.indexOf(REFERENCE)
   const [id, lift] = [props.id, places.value[0]!]
   if (place < 0 || !benches.value[0]?.document.lifts[lift]) return
-  benches.value[place] = null
+  benches.value = benches.value.with(place, null)
   const told = await ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id, lift } } }))
   if (ids.value[place] !== REFERENCE || props.id !== id || places.value[0] !== lift) return
   trouble.value = ''
   limbs.value = told.own_limbs
-  benches.value[place] = { document: told.document, playback_s: told.document.clip.frame_time_s }
+  const { document } = told
+  benches.value = benches.value.with(place, { document, playback_s: document.clip.frame_time_s })
 }
 /** What the coach holds this athlete's lifts against. */
 async function askModel() {
