@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from atleta.motion.body.scene import ABOVE, BEHIND, BELOW
-from atleta.motion.body.sight import CROWN_RADIUS, FEET_OFF, FEET_UP, SEAT_RADIUS, _ends, _soles
+from atleta.motion.body.sight import CROWN_RADIUS, FEET_END, FEET_OFF, FEET_UP, SEAT_RADIUS, _ends, _soles
 from atleta.simulation import Camera, Wanted, asked_set, play
 from atleta.tracking import DIRECTIONS, PoseTrack
 from atleta.tracking.pose import DOWNWARD, INPUT, Pose, Square, _matrix
@@ -161,12 +161,16 @@ def test_a_head_beside_a_bar_overhead_is_not_taken_for_the_highest() -> None:
 HEEL, TOE = np.array([-30.0, 0.0]), np.array([35.0, 0.0])
 
 
-def soles(heel: np.ndarray = HEEL, toe: np.ndarray = TOE, *, odd: np.ndarray | None = None, disc: np.ndarray = FAR_DISC) -> np.ndarray:
-    """What is told of looks at a foot whose model points lie on heel and toe; in one of them, where asked, the toe ends elsewhere."""
+def soles(
+    heel: np.ndarray = HEEL, toe: np.ndarray = TOE, *, odd: np.ndarray | None = None, disc: np.ndarray = FAR_DISC, plain: bool = False
+) -> np.ndarray:
+    """What is told of looks at a foot whose model points lie on heel and toe, plainly or not; in one look, where asked, the toe ends
+    elsewhere."""
     outline = np.repeat(np.stack([toe, toe, toe, heel, heel, heel])[None], LOOKS, axis=0)
     if odd is not None:
         outline[2, :3] = odd
-    return _soles(TIMES, outline, np.tile(np.stack([HEEL, TOE]), (LOOKS, 1, 1)), np.repeat(disc, LOOKS, axis=0), STATURE_PX)
+    feet = np.tile(np.stack([HEEL, TOE]), (LOOKS, 1, 1))
+    return _soles(TIMES, outline, feet, np.full(feet.shape[:2], plain), np.repeat(disc, LOOKS, axis=0), STATURE_PX)
 
 
 def test_toes_and_heels_are_outermost_below() -> None:
@@ -178,6 +182,17 @@ def test_a_toe_that_a_single_look_leaves_out_is_none() -> None:
     assert np.isnan(told[2, :3]).all()
     assert np.isfinite(np.delete(told, 2, axis=0)).all()
     assert np.isfinite(told[2, 3:]).all()
+
+
+def test_a_foot_whose_front_is_left_out_all_along_is_told_by_the_models_plain_points() -> None:
+    beyond = (FEET_END + 0.01) * STATURE_PX
+    heel, toe = HEEL - [beyond, beyond], TOE + [beyond, -beyond]
+    assert np.isfinite(soles(heel, toe, plain=True)).all()
+    cut = soles(heel, TOE - [20.0, 0.0], plain=True)
+    assert np.isnan(cut[:, :3]).all()
+    assert np.isfinite(cut[:, 3:]).all()
+    # What is not plainly seen may be wrong itself.
+    assert np.isfinite(soles(heel, TOE - [20.0, 0.0])).all()
 
 
 def test_feet_are_near_the_models_points_and_the_ground_and_not_cut_off_by_a_disc() -> None:

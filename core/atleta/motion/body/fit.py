@@ -31,7 +31,7 @@ Floats = NDArray[np.float64]
 
 # What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, in calm and in quick ones,
 # and how well the model's points stand for the joints.
-SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.75, 1.35, 0.1, 0.006
+SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.6, 1.35, 0.1, 0.006
 DISC_EDGE_SD = 0.007
 # By how much more bodies are scattered so long (s) from where hip and shoulder were last seen so plainly: measured on filmed lifts, the
 # angle of the trunk was off by one to two of its deviations there (root mean square; 1.1 where it is seen).

@@ -19,7 +19,7 @@ from ..calibration import Calibration
 from .corrected import corrected, laid
 from .fit import CLOSELY, ONWARD, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
-from .residuals import SEEN_SD, SOLES, discs_above_feet_m
+from .residuals import SEEN_SD, SOLES, TRUSTED_SD, discs_above_feet_m
 from .scene import ABOVE, BEHIND, BELOW, Body, Observed
 
 Floats = NDArray[np.float64]
@@ -53,8 +53,9 @@ CROWN_ABOVE_BAR, HEAD_TO_HIPS, AGREES = 0.2, (0.35, 0.47), 0.06
 # A head, hips or feet that fewer than so many other looks about that time (s) show, within so much and what they may have moved (shares of
 # stature, and a second), are none.
 SHOWN_BY, ABOUT_S, SHOWN_WITHIN, MAY_MOVE = 2, 0.15, 0.02, 0.6
-# Feet are no higher than this above the ground, and no further from where the model's points say (shares of stature).
-FEET_UP, FEET_OFF = 0.10, 0.12
+# Feet are no higher than this above the ground, no further from where the model's points say, and end at least so far beyond those that are
+# plainly seen (shares of stature): now and then a map of the person leaves out the front of a foot, for as long as a squat is deep.
+FEET_UP, FEET_OFF, FEET_END = 0.10, 0.12, 0.02
 # A bar falls faster than this only when nobody holds it; it was let go so long before.
 FALLS_M_S, LET_GO_BEFORE_S = 1.8, 0.22
 GRIPPED_BEFORE_S = 0.8
@@ -405,8 +406,8 @@ def _observed(
     )  # fmt: skip
     soles = np.full((len(looks), len(BELOW)), np.nan)
     soles[looked] = _soles(
-        time_s[looked], _upright(people.soles[[row[int(looks[k])] for k in looked]], calibration), own[looked][:, SOLES], disc[looked],
-        (stature_m or UNKNOWN_STATURE_M) / m_per_px,
+        time_s[looked], _upright(people.soles[[row[int(looks[k])] for k in looked]], calibration), own[looked][:, SOLES],
+        sd[looked][:, SOLES] < TRUSTED_SD, disc[looked], (stature_m or UNKNOWN_STATURE_M) / m_per_px,
     )  # fmt: skip
     fixed = tuple(_fixed(point, looks, near, calibration) for point in points if looks[0] <= point.frame <= looks[-1])
     for index, point, _, _ in fixed:
@@ -464,14 +465,18 @@ def _ends(
     return seat, crown
 
 
-def _soles(time_s: Floats, outline: Floats, feet: Floats, disc: Floats, stature_px: float) -> Floats:
+def _soles(
+    time_s: Floats, outline: Floats, feet: Floats, plain: NDArray[np.bool_], disc: Floats, stature_px: float
+) -> Floats:  # fmt: skip
     """How far outlines `(looks, directions, 2)` go down ahead and down behind, where feet end `(looks, BELOW)`, px; NaN where that is not
-    theirs.
+    theirs, or not the whole of them.
 
     Args:
         feet: where the model's points on them are `(looks, points, 2)`; NaN where it told nobody.
+        plain: which of those are plainly seen `(looks, points)`.
     """
     out, places = _outermost(outline, BELOW)
+    out[out < np.where(plain[..., None], feet @ BELOW.T, -np.inf).max(axis=1) + FEET_END * stature_px] = np.nan
     with np.errstate(invalid="ignore"):
         out[np.linalg.norm(places - disc[:, None, :2], axis=-1) < CUT_EDGE * disc[:, None, 2]] = np.nan
         off = np.linalg.norm(places[:, :, None] - feet[:, None], axis=-1).min(axis=2) / stature_px
