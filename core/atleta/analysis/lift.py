@@ -59,8 +59,9 @@ FIT_SD = {
     "heel_rise_lead": 15.0,
 }  # fmt: skip
 FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
-# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells.
-HEARD_SD = {"contact_click": 1.0, "contact_click_after": 0.5}
+# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and where a bar that falls is braked at once (cm)
+# shows no better than it goes between two frames and the filter.
+BAR_SD = {"contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 1.5}
 
 
 def bar_as_well(bar: BarTrack, calibration: Calibration) -> list[BarMotion]:
@@ -247,7 +248,7 @@ def _spread(
     # Each from a source of its own, so that what one leaves open does not change what any other draws.
     left_out = {
         name: np.random.default_rng([len(bar.time_s), crc32(name.encode())]).normal(0, sd, DRAWS)
-        for name, sd in (HEARD_SD | FIT_SD if from_fit else HEARD_SD).items()
+        for name, sd in (BAR_SD | FIT_SD if from_fit else BAR_SD).items()
     }
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
     fronts = front.drawn(DRAWS) if front else iter([None] * DRAWS)
