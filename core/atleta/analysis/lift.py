@@ -59,8 +59,8 @@ FIT_SD = {
     "heel_rise_lead": 15.0,
 }  # fmt: skip
 FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
-# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and where a bar that falls is braked at once (cm)
-# shows no better than it goes between two frames and the filter.
+# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and where a bar that falls is braked at once
+# shows no better than by as far as it goes within the filter's reach (cm).
 BAR_SD = {"contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 1.5}
 
 
