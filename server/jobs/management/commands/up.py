@@ -9,6 +9,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
 from clips.demo import demo_world
@@ -26,6 +27,8 @@ class Command(BaseCommand):
         parser.add_argument("--demo", action="store_true", help="say how to sign in as the demo coach")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        # A new place has no tables yet, and an update may have changed them.
+        call_command("migrate", verbosity=0)
         port = options["port"]
         commands = {
             "web server": [
