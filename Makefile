@@ -57,7 +57,7 @@ test: setup web/dist/.built browser
 	$(MANAGE) makemigrations --check --dry-run
 	$(BIN)/python docs/check_generated.py
 	cd web && npm run -s check && npm run -s test
-	$(BIN)/pytest -n 2 --dist loadfile
+	$(BIN)/pytest -n 2 --dist loadscope --no-loadscope-reorder
 
 bench: setup web/dist/.built browser
 	test -x .venv-bench/bin/python || $(PYTHON) -m venv .venv-bench
