@@ -8,7 +8,6 @@ set ends with its medians over clips, and with the same by the conditions in whi
 
 from __future__ import annotations
 
-import itertools
 import json
 import sys
 import time
@@ -22,6 +21,7 @@ from bench.tables import table
 
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import ClipInfo, content_hash, probe
+from atleta.motion import fill_short_gaps
 from atleta.motion.body.model import MODEL_POINT
 from atleta.simulation import Camera
 from atleta.simulation.asked import asked_camera
@@ -124,13 +124,9 @@ def disc_errors(document: dict, truth: dict) -> tuple[list[float], list[float]]:
     off = small * np.hypot(*(told - true))
     at = np.array(truth["clip"]["frame_time_s"][:until])
     gone = ~np.isfinite(told[0])
-    bridged = []
-    seen = np.flatnonzero(~gone)
-    for before, after in itertools.pairwise(seen):
-        if after - before > 1 and at[after] - at[before] <= SHORT_S:
-            between = slice(before + 1, after)
-            way = np.array([np.interp(at[between], at[[before, after]], row[[before, after]]) for row in told])
-            bridged += (small * np.hypot(*(way - true[:, between]))).tolist()
+    # As whatever is measured of the bar bridges them.
+    whole, filled = zip(*(fill_short_gaps(at, row, longest_s=SHORT_S) for row in told), strict=True)
+    bridged = (small * np.hypot(*(np.array(whole) - true)))[filled[0]].tolist()
     return off[~gone].tolist(), bridged
 
 
