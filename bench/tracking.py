@@ -45,8 +45,9 @@ CONDITIONS: dict[str, Callable[[Clip, Camera], bool]] = {
     "somebody passes in front": lambda clip, camera: "loader_at_s" in clip.told,
     "discs lie about": lambda clip, camera: clip.room.get("spare_discs", Gym().spare_discs) > 0,
 }
-# An occlusion is short up to this.
+# An occlusion is short up to this. What one of each length would do to a disc in sight is tried anew so often, where the bar moves so fast.
 SHORT_S = 0.3
+HIDDEN_S, HIDDEN_ANEW_S, MOVES_M_S = (0.1, 0.2, 0.3), 0.05, 0.3
 PARTS = ("shoulder", "elbow", "hip", "knee", "ankle", "heel", "toe", "ear")
 SEGMENTS = {"trunk": ("hip", "shoulder"), "thigh": ("hip", "knee"), "shin": ("knee", "ankle"), "upper arm": ("shoulder", "elbow")}
 HIP_NEAR = 0.10
@@ -111,7 +112,7 @@ def errors(clip: Path, info: ClipInfo, raw: RawTracks, began: float) -> dict:
         "scale": 100 * (scale["body_m_per_px"] / truth["scale"]["body_m_per_px"] - 1),
         "disc_scale": 100 * (scale["m_per_px"] / truth["scale"]["m_per_px"] - 1),
         "yaw": view["yaw_deg"] - truth["clip"]["view"]["yaw_deg"], "true_yaw": truth["clip"]["view"]["yaw_deg"],
-        "facing": document["clip"]["facing"] == truth["clip"]["facing"],
+        "facing": document["clip"]["facing"] == truth["clip"]["facing"], "hidden_px": hidden_errors(document, truth),
     }  # fmt: skip
 
 
@@ -128,6 +129,29 @@ def disc_errors(document: dict, truth: dict) -> tuple[list[float], list[float]]:
     whole, filled = zip(*(fill_short_gaps(at, row, longest_s=SHORT_S) for row in told), strict=True)
     bridged = (small * np.hypot(*(np.array(whole) - true)))[filled[0]].tolist()
     return off[~gone].tolist(), bridged
+
+
+def hidden_errors(document: dict, truth: dict) -> list[float]:
+    """Of the disc's centre while it would be hidden for each of `HIDDEN_S`, px as above: RMS of a stretch, median over all of them in which
+    the bar of the first lift moves."""
+    lift = truth["lifts"][0]
+    first, last = lift["start_frame"], min(lift["end_frame"], lift["events"].get("release", {"frame": lift["end_frame"]})["frame"])
+    small = 720 / min(truth["clip"]["width"], truth["clip"]["height"])
+    at = np.array(truth["clip"]["frame_time_s"][first:last])
+    told, true = (np.array([rows["disc"][axis][first:last] for axis in ("x_px", "y_px")], float) for rows in (document, truth))
+    found = []
+    for length in HIDDEN_S:
+        off = []
+        for begins in np.arange(at[0], at[-1] - length, HIDDEN_ANEW_S):
+            gone = (at > begins) & (at < begins + length)
+            if truth["scale"]["m_per_px"] * np.hypot(*np.diff(true[:, gone])).sum() < MOVES_M_S * length:
+                continue
+            # The frames about it are no part of it.
+            longest = length + 2 * float(np.diff(at).max())
+            way = np.array([fill_short_gaps(at, np.where(gone, np.nan, row), longest_s=longest)[0] for row in told])
+            off.append(small * np.sqrt(np.mean(((way - true)[:, gone] ** 2).sum(axis=0))))
+        found.append(float(np.nanmedian(off)) if np.isfinite(off).any() else float("nan"))
+    return found
 
 
 def rms(values: list[float]) -> float:
@@ -185,6 +209,9 @@ def report(name: str, got: list[dict]) -> None:
     for condition, holds in CONDITIONS.items():
         if those := [one for one in told if holds(clip := recipe[one["clip"]], asked_camera(clip.told.get("camera", "")))]:
             rows.append(middle(condition, those))
+    hidden = np.nanmedian([one["hidden_px"] for one in told], axis=0)
+    print("The disc hidden anywhere where it moves, and bridged (median over clips): "
+          + ", ".join(f"{px:.1f} px for {length:g} s" for px, length in zip(hidden, HIDDEN_S, strict=True)) + "\n")  # fmt: skip
     print("Medians over clips, of errors without their sign; joints and angles: a clip's median, and in brackets its 95th percentile.\n")
     head = [
         "condition", "clips", "disc px RMS", "short gaps px", "disc scale %", "body scale %", "plumb °", "seen mm", "hidden mm", "angles °",
