@@ -12,7 +12,8 @@ settings.load_profile("same")
 
 
 class Together(LoadScopeScheduling):
-    """A file's tests go to one process; so does whatever drives the application in a browser, which is then started once."""
+    """A file's tests go to one process; so does whatever drives the application in a browser, which is then started once. Files are taken
+    in order, so that this, which takes longest, begins first."""
 
     def _split_scope(self, nodeid: str) -> str:
         file = nodeid.partition("::")[0]

@@ -75,13 +75,16 @@ async function layReference() {
   const place = ids.value.indexOf(REFERENCE)
   const [id, lift] = [props.id, places.value[0]!]
   if (place < 0 || !benches.value[0]?.document.lifts[lift]) return
-  benches.value = benches.value.with(place, null)
+  putAt(place, null)
   const told = await ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id, lift } } }))
   if (ids.value[place] !== REFERENCE || props.id !== id || places.value[0] !== lift) return
   trouble.value = ''
   limbs.value = told.own_limbs
-  const { document } = told
-  benches.value = benches.value.with(place, { document, playback_s: document.clip.frame_time_s })
+  putAt(place, { document: told.document, playback_s: told.document.clip.frame_time_s })
+}
+/** In a place, which may be one more than there are yet. */
+function putAt(place: number, laid: Laid | null) {
+  benches.value = Object.assign([...benches.value], { [place]: laid })
 }
 /** What the coach holds this athlete's lifts against. */
 async function askModel() {
