@@ -12,28 +12,35 @@ from atleta.measures.start import solved_start
 PLACES = {"shoulder": (340, 200), "hip": (280, 300), "knee": (350, 380), "ankle": (310, 460), "heel": (290, 480), "toe": (390, 484)}
 DOCUMENT = {
     "clip": {"facing": "right"}, "scale": {"plumb_deg": 0.0}, "disc": {"x_px": [320.0, 345.0], "y_px": [450.0, 400.0]},
-    "joints": {f"right_{name}": {"x_px": [None, x], "y_px": [None, y]} for name, (x, y) in PLACES.items()},
+    "joints": {
+        f"{side}_{name}": {"x_px": [None, x + ahead], "y_px": [None, y]}
+        for side, ahead in (("right", 0), ("left", 20)) for name, (x, y) in PLACES.items()
+    },
 }  # fmt: skip
 LIFT = {"start_frame": 0, "events": {"lift_off": {"frame": 0}}}
 
 
 @pytest.mark.parametrize(("measure", "line"), [
-    # Joints of an angle; two places and the corner between them, level or upright; the bar against the upright through its first place.
+    # Joints of an angle on the side towards the camera; two places, each between left and right, and the corner between them, level or
+    # upright; the bar against the upright through its first place.
     ("trunk_angle@knee", [(280, 300), (340, 200)]),
     ("extension_knee", [(280, 300), (350, 380), (310, 460)]),
-    ("shoulder_over_bar@knee", [(340, 200), (345, 200), (345, 400)]),
-    ("depth", [(280, 300), (280, 380), (350, 380)]),
+    ("shoulder_over_bar@knee", [(350, 200), (345, 200), (345, 400)]),
+    ("depth", [(290, 300), (290, 380), (360, 380)]),
     ("bar_x@knee", [(320, 400), (345, 400)]),
     # The ball is seven tenths of the way from heel to toe, on the lower of the two.
-    ("bar_over_ball@lift_off", [(345, 400), (360, 400), (360, 484)]),
-    ("balance@knee", [(340, 484)]),
+    ("bar_over_ball@lift_off", [(345, 400), (370, 400), (370, 484)]),
+    ("balance@knee", [(350, 484)]),
+    ("split_length_share", [(360, 484), (340, 484)]),
+    ("back_knee_angle", [(280, 300), (350, 380), (310, 460)]),
+    ("hip_forward_speed@contact", [(290, 300)]),
     ("peak_speed_of_something", [(345, 400)]),
 ])  # fmt: skip
 def test_a_measure_is_a_line_through_what_it_rests_on(measure: str, line: list) -> None:
     assert lines_of(measure, DOCUMENT, LIFT, 1) == [pytest.approx(spot) for spot in line]
 
 
-@pytest.mark.parametrize("measure", ["trunk_angle@knee", "shoulder_over_bar@knee", "depth", "balance@knee"])
+@pytest.mark.parametrize("measure", ["trunk_angle@knee", "shoulder_over_bar@knee", "depth", "balance@knee", "foot_order"])
 def test_what_is_not_in_the_picture_is_not_drawn(measure: str) -> None:
     assert lines_of(measure, DOCUMENT, LIFT, 0) == []
 

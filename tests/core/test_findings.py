@@ -51,7 +51,8 @@ def test_a_lift_in_which_nothing_was_found_has_no_chain() -> None:
 @pytest.mark.parametrize(
     ("value", "unit", "plain", "without_sign"),
     [(-9.04, "°", "−9.0°", "9.0°"), (3.25, "cm", "3.2 cm", "3.2 cm"), (-83.4, "ms", "−83 ms", "83 ms"), (1.213, "–", "1.21", "1.21"),
-     (-0.02, "cm", "0.0 cm", "0.0 cm"), (None, "cm", "unknown", "unknown")],
+     (-0.02, "cm", "0.0 cm", "0.0 cm"), (None, "cm", "unknown", "unknown"),
+     (-1.0, "foot", "back foot", "back foot"), (1.0, "foot", "front foot", "front foot")],
 )  # fmt: skip
 def test_a_number_in_a_sentence_has_its_unit_and_leaves_its_sign_to_the_words_when_asked(
     value: float | None, unit: str, plain: str, without_sign: str

@@ -167,6 +167,8 @@ def spoken(value: float | None, unit: str) -> Spoken:
     """A measure inside a sentence: the digits that its unit deserves, and the unit."""
     if value is None:
         return Spoken("unknown")
+    if unit == "foot":
+        return Spoken("front foot" if value > 0 else "back foot")
     digits = {"cm": 1, "m/s": 2, "m": 2, "s": 2, "–": 2, "%": 0, "ms": 0, "W": 0, "dB": 0, "count": 0, "spreads": 1}.get(unit, 1)
     # z: nothing is said to be less than zero by nothing.
     number = f"{value:z.{digits}f}".replace("-", "−")

@@ -167,7 +167,7 @@ def foot_order(data: LiftData) -> Value:
     return Value(1000 * (data.events_s["front_foot_down"] - data.events_s["back_foot_down"]), data.events_s["front_foot_down"])
 
 
-@measure("recovery_order", "Recovery", "foot", families=JERK, needs=("low_point", "first_step"), requires=("joints",), kinds=SPLIT)
+@measure("recovery_order", "First to step", "foot", families=JERK, needs=("low_point", "first_step"), requires=("joints",), kinds=SPLIT)
 def recovery_order(data: LiftData) -> Value:
     """Which foot recovers first: +1 the front foot, −1 the back foot."""
     first = first_foot_to_step(data.lifter, data.events_s["first_step"], data.events_s["low_point"])

@@ -7,7 +7,7 @@ const props = defineProps<{ value: number; unit: string; sd?: number | null }>()
 const shown = computed(() => quantity(props.value, props.unit))
 /** The uncertainty at the same digits; one that would read as nothing is said to be smaller than the last digit shown. */
 const spread = computed(() => {
-  if (props.sd == null || (props.unit === 'count' && props.sd === 0)) return null
+  if (props.sd == null || props.unit === 'foot' || (props.unit === 'count' && props.sd === 0)) return null
   const { figure } = quantity(props.sd, props.unit)
   return Number(figure) > 0 ? `± ${figure}` : `± < ${figure.replace(/0$/, '1')}`
 })

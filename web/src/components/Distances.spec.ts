@@ -3,14 +3,16 @@ import { describe, expect, it } from 'vitest'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import Distances from './Distances.vue'
 
-/** A lifter seen from the side, 1 cm to 2 px, whose near side is the one they face. */
+/** A lifter seen from the side, 1 cm to 2 px, with one leg as far ahead as the other is behind. */
 function filmed(facing: 'left' | 'right', kind = 'side') {
   const way = facing === 'right' ? 1 : -1
   const places = { shoulder: [20, 300], hip: [-60, 450], knee: [10, 500], heel: [-40, 640], toe: [40, 640] }
-  const joints = Object.entries(places).map(([name, [x, y]]) => [
-    `${facing}_${name}`,
-    { x_px: [600 + way * x!], y_px: [y], sd_cm: [1], confidence: [1] },
-  ])
+  const joints = Object.entries(places).flatMap(([name, [x, y]]) =>
+    ['left', 'right'].map((side) => [
+      `${side}_${name}`,
+      { x_px: [600 + way * x! + (side === 'left' ? 90 : -90)], y_px: [y], sd_cm: [1], confidence: [1] },
+    ]),
+  )
   return {
     clip: { facing, view: { kind } },
     scale: { m_per_px: 0.005, plumb_deg: 0 },
@@ -32,7 +34,7 @@ const page = (analysis: AnalysisDocument, one = lift) =>
 
 describe('distances from the bar', () => {
   it.each(['right', 'left'] as const)(
-    'go from a place of the lifter to the upright through the bar, facing %s',
+    'go from between the two sides of the lifter to the upright through the bar, facing %s',
     (facing) => {
       const shown = page(filmed(facing))
       const way = facing === 'right' ? 1 : -1

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { clear, fromSide, jointAt, middleOfFoot, nearSide } from './curves'
+import { clear, fromSide, middleOf, middleOfFeet, nearSide } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 
-/** How far level apart what a coach relates is at a frame: shoulder, knee and hip from the bar, the bar from the middle of the foot. */
+/** How far level apart what a coach relates is at a frame: shoulder, knee and hip from the bar, the bar from the middle of the feet. */
 const props = defineProps<{ analysis: AnalysisDocument; lift: Lift; frame: number; stroke: number }>()
 
 /** Each begins at a place of the lifter and ends on the upright through the bar; `ahead` is the sign of a bar in front of that place. */
@@ -17,7 +17,7 @@ const side = (cm: number) => `${Math.abs(cm).toFixed(0)} cm ${cm >= 0 ? 'ahead o
 const forward = computed(() => (nearSide(props.analysis) === 'left' ? -1 : 1))
 
 const placeOf = (name: string) =>
-  name === 'mid_foot' ? middleOfFoot(props.analysis, props.frame) : jointAt(props.analysis, name, props.frame)
+  name === 'mid_foot' ? middleOfFeet(props.analysis, props.frame) : middleOf(props.analysis, name, props.frame)
 const drawn = computed(() => {
   const { scale } = props.analysis
   if (!scale || !fromSide(props.analysis)) return []

@@ -28,7 +28,8 @@ function set() {
 </script>
 
 <template>
-  <span class="limits">
+  <!-- Between one foot and the other there is no limit to set. -->
+  <span v-if="piece.unit !== 'foot'" class="limits">
     <template v-if="!changing">
       watch {{ from }} {{ told(piece.watch) }}, fault {{ from }} {{ told(piece.fault) }}
       <template v-if="own">

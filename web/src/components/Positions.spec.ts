@@ -1,5 +1,5 @@
 import { mount } from '@vue/test-utils'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import Positions from './Positions.vue'
 
@@ -64,6 +64,16 @@ describe('the strip of positions', () => {
     await picture.trigger('click')
     expect(page.emitted('move')).toEqual([['lift_off', 40]])
     expect(page.emitted('choose')).toBeUndefined()
+  })
+  it('brings the position into sight that was gone to from elsewhere', async () => {
+    const seen = vi.fn(function (this: Element) {
+      return this.getAttribute('data-position')
+    })
+    Element.prototype.scrollIntoView = seen
+    const page = show()
+    await page.setProps({ frame: 60 })
+    await page.setProps({ frame: 78 })
+    expect(seen.mock.results.map((one) => one.value)).toEqual(['lift_off', 'knee'])
   })
   it('stays where it is while something is being saved', async () => {
     const page = show(false)

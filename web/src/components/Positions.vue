@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { spoken, title, words } from '@/format/quantity'
 import type { AnalysisDocument, Catalogue, Lift } from '@/api/client'
 import { CURVES, curve } from './curves'
@@ -93,10 +93,20 @@ const cells = computed(() => {
       return { name, frame, figures: [...figures, ...others].slice(0, MOST) }
     })
 })
+
+const strip = useTemplateRef('strip')
+/** The position on show comes into sight when it was reached otherwise than from here. */
+function bring() {
+  const cell = held.value ? null : cells.value.find((one) => one.frame === props.frame)
+  const shown = cell && strip.value?.querySelector(`[data-position=${cell.name}]`)
+  shown?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' })
+}
+onMounted(bring)
+watch(() => props.frame, bring, { flush: 'post' })
 </script>
 
 <template>
-  <ol class="positions">
+  <ol ref="strip" class="positions">
     <li v-for="cell in cells" :key="cell.name">
       <button
         type="button"

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { clear, curve, fromSide, jointAt, jointOf, middleOfFoot, nearSide } from './curves'
+import { clear, curve, fromSide, jointAt, jointOf, middleOfFeet, nearSide } from './curves'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import type { Angle } from '@/stores/looks'
 
-/** Angles of the side towards the camera beside their joints, the line through the middle of the foot, and where the weight is over it. */
+/** Angles of the side towards the camera beside their joints, the line through the middle of the feet, and where the weight is over it. */
 const props = defineProps<{
   analysis: AnalysisDocument
   lift: Lift
@@ -32,8 +32,10 @@ const told = computed(() =>
 )
 /** In the start position hip and knee are at one height. */
 const written = computed(() => clear(told.value, props.stroke * 8.5))
+/** Under the line in which distances of the feet stand, as far as the picture goes. */
+const below = (y: number) => Math.min(y + props.stroke * 10, props.analysis.clip.height - props.stroke * 2)
 const foot = computed(() => {
-  const middle = middleOfFoot(props.analysis, props.frame)
+  const middle = middleOfFeet(props.analysis, props.frame)
   if (!middle || !props.analysis.scale || !fromSide(props.analysis)) return null
   const { x, y } = middle
   const lean = Math.tan((props.analysis.scale.plumb_deg * Math.PI) / 180)
@@ -85,7 +87,7 @@ const weight = computed(() => {
       />
       <text
         :x="weight.toe - behind * stroke * 5"
-        :y="weight.line.y1"
+        :y="below(weight.line.y1)"
         :text-anchor="behind < 0 ? 'start' : 'end'"
         :font-size="stroke * 6.5"
         data-test="weight"

@@ -68,10 +68,16 @@ export function jointOf(analysis: AnalysisDocument, joint: string, frame: number
   return x == null || y == null ? null : { x, y, sd: track?.sd_cm?.[frame] ?? 0 }
 }
 
-/** The middle of the near foot on the floor in a frame, px; null where it is not known. */
-export function middleOfFoot(analysis: AnalysisDocument, frame: number) {
-  const [heel, toe] = [jointAt(analysis, 'heel', frame), jointAt(analysis, 'toe', frame)]
-  return heel && toe ? { x: (heel.x + toe.x) / 2, y: Math.max(heel.y, toe.y) } : null
+/** The middle between a left and a right joint in a frame, from which distances are measured, px: legs in a split are far apart. */
+export function middleOf(analysis: AnalysisDocument, part: string, frame: number) {
+  const [left, right] = [jointOf(analysis, `left_${part}`, frame), jointOf(analysis, `right_${part}`, frame)]
+  return left && right ? { x: (left.x + right.x) / 2, y: (left.y + right.y) / 2 } : null
+}
+
+/** The middle of both feet on the floor in a frame, px; null where it is not known. */
+export function middleOfFeet(analysis: AnalysisDocument, frame: number) {
+  const [heels, toes] = [middleOf(analysis, 'heel', frame), middleOf(analysis, 'toe', frame)]
+  return heels && toes ? { x: (heels.x + toes.x) / 2, y: Math.max(heels.y, toes.y) } : null
 }
 
 /** What is written at its own height, from above downwards, each line of text clear of the one above it. */

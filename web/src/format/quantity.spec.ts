@@ -14,6 +14,9 @@ describe('numbers as a coach reads them', () => {
     expect(spoken(0.951, '–')).toBe('0.95')
     expect(spoken(2, 'count')).toBe('2')
   })
+  it('says which foot it was', () => {
+    expect([spoken(1, 'foot'), spoken(-1, 'foot')]).toEqual(['front foot', 'back foot'])
+  })
   it('writes a true minus sign, and none before zero', () => {
     expect(spoken(-3.25, 'cm')).toBe('−3.3 cm')
     expect(spoken(-0.04, 'cm')).toBe('0.0 cm')

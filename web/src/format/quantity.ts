@@ -21,8 +21,9 @@ export interface Quantity {
   unit: string
 }
 
-/** A value with its unit; lengths kept in metres are shown in centimetres. */
+/** A value with its unit; lengths kept in metres are shown in centimetres, and which foot it was in words. */
 export function quantity(value: number, unit: string): Quantity {
+  if (unit === 'foot') return { figure: value > 0 ? 'front' : 'back', unit }
   const [shown, shownUnit] = unit === 'm' ? [value * 100, 'cm'] : [value, unit]
   const digits = DIGITS[shownUnit] ?? 1
   const figure = shown

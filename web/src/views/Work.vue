@@ -204,7 +204,7 @@ onBeforeUnmount(() => clearInterval(timer))
           <li v-for="[on, slots] in coming" :key="on">
             <b>{{ weekday(on) }}</b>
             <span v-for="slot in slots" :key="slot.id"
-              >{{ slot.name }}, {{ slot.sets || 1 }} × {{ slot.reps
+              >{{ slot.name }}, {{ slot.sets || 1 }}&nbsp;×&nbsp;{{ slot.reps
               }}<template v-if="slot.total != null"> at {{ load(slot.total, slot.unit) }}</template></span
             >
           </li>
