@@ -20,5 +20,6 @@ class Together(LoadScopeScheduling):
         return "browser" if file.startswith("tests/browser/") else file
 
 
+@pytest.hookimpl(optionalhook=True)
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Together:
     return Together(config, log)

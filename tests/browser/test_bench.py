@@ -193,6 +193,46 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     context.close()
 
 
+def test_who_faces_the_other_way_is_shown_as_in_a_mirror_with_words_that_read(
+    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
+) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    clips = page.request.get(f"{site}/api/clips").json()
+    other = next(clip["id"] for clip in clips if clip["id"] != burnt_clip and clip["measured"])
+    address, bench = f"{site}/api/clips/{other}/bench", page.request.get(f"{site}/api/clips/{other}/bench").json()
+    facing = document(page, site, burnt_clip)["clip"]["facing"]
+    bench["document"]["clip"]["facing"] = "left" if facing == "right" else "right"
+    page.route(address, lambda route: route.fulfill(json=bench))
+    page.goto(f"{site}/clips/{burnt_clip}/beside/{other}")
+    page.get_by_label("Align on").select_option(value="apex")
+    page.get_by_role("button", name="Apex", exact=True).click()
+    told = bench["document"]
+    apex = told["lifts"][0]["events"]["apex"]["frame"]
+    expect(page.get_by_test_id("frame").nth(1)).to_have_text(f"Frame {apex}", timeout=WAIT_MS)
+    stage, disc = page.locator(".stage").nth(1), page.locator(".stage").nth(1).locator(".disc .bar")
+
+    def middle() -> tuple[float, float]:
+        box = disc.bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    whole = stage.bounding_box()
+    assert whole
+    x, y = middle()
+    share = told["disc"]["x_px"][apex] / told["clip"]["width"]
+    assert (x - whole["x"]) / whole["width"] == pytest.approx(1 - share, abs=0.004)
+    assert stage.locator("svg").evaluate("(picture) => picture.getScreenCTM().a") < 0
+    for words in stage.locator("text").all():
+        assert words.evaluate("(one) => one.getScreenCTM().a") > 0
+    # A closer look keeps what is under the pointer where it is.
+    page.mouse.move(x, y)
+    page.mouse.wheel(0, -300)
+    expect(stage).not_to_have_attribute("data-zoom", "1")
+    assert middle() == pytest.approx((x, y), abs=2)
+    context.close()
+
+
 def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, burnt: Path) -> None:
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     page = context.new_page()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from copy import deepcopy
 from dataclasses import replace
 
 import numpy as np
@@ -21,7 +22,7 @@ from atleta.simulation.asked import AT_FULL_STRENGTH
 from atleta.simulation.perfect import PerfectBody, perfect_tracks
 from atleta.tracking import PointCorrection
 from atleta.tracking.rim import UNSEEN
-from atleta.tracking.track import SERIES
+from atleta.tracking.track import SERIES, RawTracks
 
 from .world import BUILD, DEMO, INFO, analysed, lift, settings_for, true_tracks, value
 
@@ -421,12 +422,30 @@ def test_any_track_whatever_gives_a_valid_document(seed: int, said: str) -> None
     validate_document(document)
 
 
+def seen_from(raw: RawTracks, first_frame: int) -> None:
+    piece = raw.tracklets[0]
+    for name in SERIES:
+        setattr(piece, name, getattr(piece, name)[first_frame:])
+    piece.first_frame = first_frame
+
+
+def test_of_a_bar_that_was_first_seen_on_its_way_nothing_is_told_that_rests_on_when_it_left_the_floor() -> None:
+    raw, truth = true_tracks(lift("snatch"), Camera())
+    whole, late = deepcopy(raw), int(np.searchsorted(truth["frame_time_s"], truth["events"]["lift_off"] + 0.15))
+    seen_from(raw, late)
+    said = Settings(lift="snatch", stature_m=1.72, facing="right")
+    before, after = (build_document(tracks, INFO, "0" * 64, said)["lifts"][0] for tracks in (whole, raw))
+    assert {"pull_start", "lift_off"} <= set(before["events"])
+    assert not {"pull_start", "lift_off"} & set(after["events"])
+    assert after["events"]["apex"] == before["events"]["apex"]
+    assert value(after, "drop_to_meet") == pytest.approx(value(before, "drop_to_meet"), rel=0.01)
+    assert after["measures"]["peak_velocity_time"]["value"] is None
+    assert after["measures"]["peak_velocity_time"]["reason"] == "the bar was not seen leaving the floor"
+
+
 def test_a_lift_whose_start_was_not_seen_is_not_measured_and_says_so() -> None:
     raw, truth = true_tracks(lift("snatch"), Camera())
-    piece, late = raw.tracklets[0], int(np.searchsorted(truth["frame_time_s"], truth["events"]["contact"]))
-    for name in SERIES:
-        setattr(piece, name, getattr(piece, name)[late:])
-    piece.first_frame = late
+    seen_from(raw, int(np.searchsorted(truth["frame_time_s"], truth["events"]["contact"])))
     document = build_document(raw, INFO, "0" * 64, Settings(lift="snatch", stature_m=1.72, facing="right"))
     assert document["lifts"] == []
     assert "start_not_seen" in {warning["code"] for warning in document["warnings"]}

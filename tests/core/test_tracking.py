@@ -348,6 +348,24 @@ def test_a_disc_whose_rim_the_floor_hides_is_known_by_its_ring_until_it_is_seen(
     assert track.sd_px[:40].min() > track.sd_px[48:].max()
 
 
+@pytest.mark.parametrize("backwards", [False, True])
+def test_who_walks_before_a_disc_and_takes_its_rim_along_does_not_part_it_from_itself(backwards: bool) -> None:
+    """A disc that rests and rises; a third of a second of it is hidden, and at first what hides it is followed instead, less surely."""
+    y = 600 - 5.0 * np.maximum(np.arange(160) - 60, 0)
+    before, after = piece(0, np.full(75, 500.0), y[:75]), piece(78, np.full(82, 500.0), y[78:])
+    before.y_px[60:] = [600 - 30.0 * late for late in range(15)]
+    before.sd_px[60:] = [0.4] * 15
+    if backwards:
+        for one in (before, after):
+            one.first_frame = 160 - one.first_frame - len(one.x_px)
+            for name in ("y_px", "sd_px"):
+                getattr(one, name).reverse()
+    track = choose_lifted(RawTracks(np.arange(160) / 60, 1280, 720, [before, after], np.zeros((160, 4, 4), np.uint8)))
+    seen, truth = np.isfinite(track.y_px), y[::-1] if backwards else y
+    assert seen.sum() == 142
+    assert track.y_px[seen] == pytest.approx(truth[seen])
+
+
 @pytest.mark.parametrize(("radius_px", "off_px"), [(24.0, 2.0), (27.0, 220.0)])
 def test_a_ring_or_a_head_that_goes_up_with_a_disc_and_is_seen_for_longer_is_not_the_disc(radius_px: float, off_px: float) -> None:
     y = 600 - 3.0 * np.arange(120)

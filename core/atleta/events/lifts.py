@@ -20,6 +20,8 @@ from .squat import squat_reps
 # A bar raised less than this and put down again was only moved into place.
 LEAST_RISE_M = 0.30
 NEAR_FLOOR_M = 0.04
+# A bar that moves up or down no faster than this may be at rest.
+STILL_M_S = 0.08
 STANDS_IN_FROM_STATURE = frozenset({"knee"})
 
 
@@ -72,7 +74,11 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
         if followed:
             events.pop("release", None)
             end_s = followed[0].start_s
-        lifts.append(Lift(kind, max(start_s, events["lift_off"] - 1.0), end_s, events, origin_x, rest_y, True))
+        begins_s = max(start_s, events["lift_off"] - 1.0)
+        if _begun(motion, events["lift_off"]):
+            for name in ("pull_start", "lift_off"):
+                del events[name]
+        lifts.append(Lift(kind, begins_s, end_s, events, origin_x, rest_y, True))
         lifts.extend(followed)
     return lifts
 
@@ -134,10 +140,16 @@ def _squats(motion: BarMotion, kind: str, after_s: float = -np.inf, before_s: fl
     return made
 
 
+def _begun(motion: BarMotion, lift_off_s: float) -> bool:
+    """Whether the bar was on its way when it was first seen: when it left the floor is then not known."""
+    first, second = motion.time_s[:2]
+    return bool(lift_off_s < second + (second - first) / 2 and motion.vy_m_s[0] > STILL_M_S)
+
+
 def raised(motion: BarMotion) -> list[tuple[float, float, float]]:
     """Stretches from the floor up and back: (start, stop, resting height), times in s. One that was not seen to begin is left out."""
     t, y = motion.time_s, motion.y_m
-    still = np.abs(motion.vy_m_s) < 0.08
+    still = np.abs(motion.vy_m_s) < STILL_M_S
     low = still & (y < y.min() + 0.25 * (y.max() - y.min()))
     floor = float(np.median(y[low])) if low.any() else float(y.min())
     up = y > floor + NEAR_FLOOR_M

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .rim import UNSEEN
-from .track import DiscTrack, RawTracks, Tracklet
+from .track import SERIES, DiscTrack, RawTracks, Tracklet
 
 # A bar moves at least this many of its radii in any lift worth the name (0.12 m: a jerk's dip).
 MIN_TRAVEL_RADII = 0.5
@@ -24,14 +24,17 @@ RING_SURE, RING_WORSE = 0.5, 3.0
 RINGS_APART, FEWEST_TOGETHER = 0.1, 8
 # A piece may begin while the one before it is being lost.
 OVERLAP_FRAMES = 15
+# Sights so many times less sure than a piece mostly is, at one of its ends, may be of what has come before the disc.
+BEING_LOST = 3.0
 
 
 def choose_lifted(raw: RawTracks) -> DiscTrack:
     """The lifted disc's track, put together from its pieces; empty (all NaN) when no disc was lifted.
 
     The piece that travelled far and was seen well is the core, or what goes with it about the same middle and is larger. Pieces of the
-    same size that continue it, before and after, without overlapping it and without a jump further than the gap allows, are joined on;
-    where there is none, a ring inside the disc, whose rim a floor as dark as it hides.
+    same size that continue it, before and after, without overlapping it and without a jump further than the gap allows, are joined on,
+    if need be without the last sights of a disc that something has come before; where there is none, a ring inside the disc, whose rim a
+    floor as dark as it hides.
     """
     track = DiscTrack.empty(len(raw.frame_time_s))
     moving = [piece for piece in raw.tracklets if _travel(piece) >= MIN_TRAVEL_RADII]
@@ -42,10 +45,12 @@ def choose_lifted(raw: RawTracks) -> DiscTrack:
     others = [piece for piece in raw.tracklets if piece is not core]
     for forward in (True, False):
         here = core
-        while (nearest := _continuation(raw, here, others, forward)) is not None:
+        while (found := _continued(raw, here, others, forward)) is not None:
+            kept, nearest, whole = found
+            chain[chain.index(here)] = kept
             chain.append(nearest)
-            others.remove(nearest)
-            here = nearest
+            others.remove(whole)
+            core, here = kept if here is core else core, nearest
         if (ring := _ring_inside(raw, here, others, forward)) is not None:
             chain.append(_as_disc(ring, here))
             others.remove(ring)
@@ -67,6 +72,28 @@ def _is_ring_of(ring: Tracklet, disc: Tracklet) -> bool:
     off = np.hypot(*(a - b))
     together = np.isfinite(off)
     return bool(together.sum() >= FEWEST_TOGETHER and np.median(off[together]) < RINGS_APART * _size(disc))
+
+
+def _continued(raw: RawTracks, here: Tracklet, others: list[Tracklet], forward: bool) -> tuple[Tracklet, Tracklet, Tracklet] | None:
+    """The piece as it stands, what continues it, and the whole of which that is: as they were followed; else where both were plain."""
+    if (nearest := _continuation(raw, here, others, forward)) is not None:
+        return here, nearest, nearest
+    plain = [_plain(piece, not forward) for piece in others]
+    for kept in (here, _plain(here, forward)):
+        if (nearest := _continuation(raw, kept, plain, forward)) is not None:
+            return kept, nearest, others[next(place for place, piece in enumerate(plain) if piece is nearest)]
+    return None
+
+
+def _plain(piece: Tracklet, forward: bool) -> Tracklet:
+    """A piece without the sights at its end (`forward`) or beginning in which it was being lost."""
+    sds = np.asarray(piece.sd_px)
+    sure = np.flatnonzero(sds <= BEING_LOST * np.nanmedian(sds)) if np.isfinite(sds).any() else np.empty(0, int)
+    if not len(sure):
+        return piece
+    kept = slice(0, int(sure[-1]) + 1) if forward else slice(int(sure[0]), None)
+    series = {name: getattr(piece, name)[kept] for name in SERIES}
+    return replace(piece, first_frame=piece.first_frame + (kept.start or 0), **series)
 
 
 def _continuation(raw: RawTracks, here: Tracklet, others: list[Tracklet], forward: bool) -> Tracklet | None:

@@ -40,12 +40,13 @@ watch(() => props.bench, empty)
 </script>
 
 <template>
-  <div :class="['pane', { mirrored }]">
+  <div class="pane">
     <Stage
       v-model:canvas="canvas"
       :analysis="bench.document"
       :lift="lift"
       :frame="filmed ? shown : frame"
+      :mirrored="mirrored"
       :corrected="[]"
       :show-path="true"
       :show-plumb="true"
@@ -69,17 +70,6 @@ watch(() => props.bench, empty)
   height: 100%;
   min-height: 0;
   overflow: hidden;
-}
-.mirrored {
-  :deep(.stage) {
-    transform: scaleX(-1);
-  }
-  /* What is written is read the usual way round. */
-  :deep(text) {
-    transform-box: fill-box;
-    transform-origin: center;
-    transform: scaleX(-1);
-  }
 }
 .cover {
   position: absolute;

@@ -46,6 +46,8 @@ const props = defineProps<{
   /** Two points are being picked: what has been clicked so far. */
   picking: Picking
   picked: { x: number; y: number }[]
+  /** Shown as in a mirror, but for what is written. */
+  mirrored?: boolean
   /** What the closer view follows: the bar, a joint of the side towards the camera, or nothing. */
   follow?: string
 }>()
@@ -88,7 +90,7 @@ function pan(event: PointerEvent) {
   const box = svg.value!.getBoundingClientRect()
   view.value = inside({
     zoom: panFrom.view.zoom,
-    x: panFrom.view.x - (event.clientX - panFrom.x) / box.width,
+    x: panFrom.view.x - ((props.mirrored ? -1 : 1) * (event.clientX - panFrom.x)) / box.width,
     y: panFrom.view.y - (event.clientY - panFrom.y) / box.height,
   })
 }
@@ -189,7 +191,7 @@ const reading = computed(() => {
 function toPicture(event: { clientX: number; clientY: number }) {
   const box = svg.value!.getBoundingClientRect()
   return {
-    x: ((event.clientX - box.left) / box.width) * width.value,
+    x: ((props.mirrored ? box.right - event.clientX : event.clientX - box.left) / box.width) * width.value,
     y: ((event.clientY - box.top) / box.height) * height.value,
   }
 }
@@ -239,7 +241,7 @@ function nudge(event: KeyboardEvent) {
 <template>
   <div class="area">
     <div
-      class="stage"
+      :class="['stage', { mirrored }]"
       :style="{ aspectRatio: `${width} / ${height}`, '--shape': width / height, transform: transform(seen) }"
       :data-zoom="seen.zoom"
       @wheel.prevent="wheel"
@@ -411,6 +413,15 @@ function nudge(event: KeyboardEvent) {
   width: min(100cqw, 100cqh * var(--shape));
   background: #000;
   user-select: none;
+}
+.mirrored {
+  /* Not a transform, which looking closer would replace. */
+  scale: -1 1;
+  :deep(text) {
+    transform-box: fill-box;
+    transform-origin: center;
+    transform: scaleX(-1);
+  }
 }
 canvas,
 svg {
