@@ -429,12 +429,16 @@ def seen_from(raw: RawTracks, first_frame: int) -> None:
     piece.first_frame = first_frame
 
 
-def test_of_a_bar_that_was_first_seen_on_its_way_nothing_is_told_that_rests_on_when_it_left_the_floor() -> None:
+@pytest.mark.parametrize("late_s", [0.15, 0.4])
+def test_of_a_bar_that_was_first_seen_on_its_way_nothing_is_told_that_rests_on_when_it_left_the_floor(late_s: float) -> None:
     raw, truth = true_tracks(lift("snatch"), Camera())
-    whole, late = deepcopy(raw), int(np.searchsorted(truth["frame_time_s"], truth["events"]["lift_off"] + 0.15))
+    whole, late = deepcopy(raw), int(np.searchsorted(truth["frame_time_s"], truth["events"]["lift_off"] + late_s))
     seen_from(raw, late)
     said = Settings(lift="snatch", stature_m=1.72, facing="right")
-    before, after = (build_document(tracks, INFO, "0" * 64, said)["lifts"][0] for tracks in (whole, raw))
+    documents = [build_document(tracks, INFO, "0" * 64, said) for tracks in (whole, raw)]
+    assert [[row["code"] for row in told["warnings"]].count("start_not_seen") for told in documents] == [0, 1]
+    assert "on_blocks" not in {row["code"] for row in documents[1]["warnings"]}
+    before, after = (told["lifts"][0] for told in documents)
     assert {"pull_start", "lift_off"} <= set(before["events"])
     assert not {"pull_start", "lift_off"} & set(after["events"])
     assert after["events"]["apex"] == before["events"]["apex"]

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..document import rounded
+from ..events import Lift
 from ..motion import BarTrack
 from ..tracking import DiscTrack, RawTracks
 
@@ -95,6 +96,20 @@ def zoomed(raw: RawTracks) -> list[dict[str, Any]]:
             "zoomed",
             f"The picture was zoomed by {100 * raw.shake.zoomed:.0f} % while this was filmed. That is taken out, but where the camera "
             "stands is not known so well, and every figure is less sure for it. Film without zooming.",
+        )
+    ]
+
+
+def begun(lift: Lift, bar: BarTrack) -> list[dict[str, Any]]:
+    """That a bar from the floor was on its way when it was first seen."""
+    if not lift.height_known or "lift_off" in lift.events_s:
+        return []
+    first = f"The disc was followed from {bar.time_s[0]:.1f} s on, when" if bar.first_frame > 0 else "When the clip begins,"
+    return [
+        warning(
+            "start_not_seen",
+            f"{first} the bar was already on its way up: nothing is told that rests on when and where it left the floor. Set the disc by "
+            "hand where the lift begins, or film from before the bar moves.",
         )
     ]
 

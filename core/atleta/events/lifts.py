@@ -20,6 +20,8 @@ from .squat import squat_reps
 # A bar raised less than this and put down again was only moved into place.
 LEAST_RISE_M = 0.30
 NEAR_FLOOR_M = 0.04
+# A bar that goes up from higher than this above where it lay may be stood up with.
+PULLED_BELOW_M = 0.4
 # A bar that moves up or down no faster than this may be at rest.
 STILL_M_S = 0.08
 STANDS_IN_FROM_STATURE = frozenset({"knee"})
@@ -147,7 +149,8 @@ def _begun(motion: BarMotion, lift_off_s: float) -> bool:
 
 
 def raised(motion: BarMotion) -> list[tuple[float, float, float]]:
-    """Stretches from the floor up and back: (start, stop, resting height), times in s. One that was not seen to begin is left out."""
+    """Stretches from the floor up and back: (start, stop, resting height), times in s. One that was not seen to begin is left out, unless
+    the bar is on its way up when it is first seen, and where the floor is shows later."""
     t, y = motion.time_s, motion.y_m
     still = np.abs(motion.vy_m_s) < STILL_M_S
     low = still & (y < y.min() + 0.25 * (y.max() - y.min()))
@@ -155,13 +158,16 @@ def raised(motion: BarMotion) -> list[tuple[float, float, float]]:
     up = y > floor + NEAR_FLOOR_M
     found = []
     for first, last in runs(up):
-        if float(y[first:last].max()) - floor < LEAST_RISE_M or first == 0:
+        if float(y[first:last].max()) - floor < LEAST_RISE_M:
+            continue
+        pulled = motion.vy_m_s[0] > STILL_M_S and y[0] < floor + PULLED_BELOW_M
+        if first == 0 and not (pulled and low[last:].any()):
             continue
         before = (t < t[first] - 0.15) & (t > t[first] - 1.5) & (np.abs(motion.raw_y_m - floor) < NEAR_FLOOR_M)
         rest = float(np.median(motion.raw_y_m[before])) if before.sum() >= 3 else floor
         # Not further back than to where the bar last came down.
         down = np.flatnonzero(up[:first])
-        start = max(float(t[first - 1]) - 1.5, float(t[down[-1] + 1]) if len(down) else float(t[0]))
+        start = max(float(t[max(first - 1, 0)]) - 1.5, float(t[down[-1] + 1]) if len(down) else float(t[0]))
         found.append((start, float(t[last - 1]), rest))
     return found
 
