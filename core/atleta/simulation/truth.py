@@ -600,7 +600,8 @@ def _jerk(m: Motion, part: Part) -> dict[str, float]:
     for side, name in (("left_", "front_foot_down"), ("right_", "back_foot_down")):
         up = np.minimum(m.joints[f"{side}toe"][1], m.joints[f"{side}heel"][1]) > 0.001
         air = np.flatnonzero(up[peak:low])
-        if len(air):
+        # Feet that land beside each other are neither in front nor behind.
+        if split and len(air):
             e[name] = t[peak + int(air[-1]) + 1]
         step = m.first(up, settled)
         if step is not None:
