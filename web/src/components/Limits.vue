@@ -13,7 +13,8 @@ const faultAt = ref(0)
 const everyone = ref(false)
 const unit = computed(() => (props.piece.unit && props.piece.unit !== '–' ? props.piece.unit : ''))
 const from = computed(() => (props.piece.side === 'above' ? 'from' : 'below'))
-const told = (value: number | null | undefined) => spoken(value ?? 0, props.piece.unit ?? '')
+/** A number and its unit stay on one line. */
+const told = (value: number | null | undefined) => spoken(value ?? 0, props.piece.unit ?? '').replace(' ', '\u00a0')
 
 function change() {
   watchAt.value = props.piece.watch ?? 0

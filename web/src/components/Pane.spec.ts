@@ -52,6 +52,15 @@ describe('a pane', () => {
   })
   afterEach(() => vi.restoreAllMocks())
 
+  it('keeps its lines as wide on the screen however close one looks', async () => {
+    const pane = shown('one')
+    const wide = () => Number(pane.get('.disc .bar').attributes('r'))
+    const before = wide()
+    await pane.get('.stage').trigger('wheel', { deltaY: -1 })
+    const zoom = Number(pane.get('.stage').attributes('data-zoom'))
+    expect(zoom).toBeGreaterThan(1)
+    expect(wide() * zoom).toBeCloseTo(before)
+  })
   it('opens the footage of a clip, and leaves joints out unless asked', async () => {
     const pane = shown('one')
     await vi.waitFor(() => expect(opened).toEqual(['/api/clips/one/video.mp4']))

@@ -9,7 +9,7 @@ import Readings from '@/components/Readings.vue'
 import { inside, transform, WHOLE, zoomed, type View } from './closer'
 import { fromSide, jointAt } from './curves'
 import type { LaidOver } from './laidOver'
-import type { Ink, Shape } from '@/components/marks'
+import { SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { quantity, words } from '@/format/quantity'
 import type { Angle } from '@/stores/looks'
@@ -99,7 +99,8 @@ const held = ref<{ x: number; y: number } | null>(null)
 
 const width = computed(() => props.analysis.clip.width)
 const height = computed(() => props.analysis.clip.height)
-const stroke = computed(() => Math.max(width.value, height.value) / 420)
+/** A line's width in the picture; as wide on the screen however close one looks, or it would hide what one looks at. */
+const stroke = computed(() => Math.max(width.value, height.value) / 420 / seen.value.zoom)
 
 const at = (frame: number) => {
   const x = props.analysis.disc.x_px?.[frame]
@@ -391,6 +392,7 @@ function nudge(event: KeyboardEvent) {
       </template>
       <span v-if="corrected.includes(frame)">set by you</span>
     </div>
+    <p v-if="shape" class="how">{{ SHAPES.find((one) => one.id === shape)!.how }}</p>
     <div v-if="showPath && lift && fromSide(analysis)" class="legend" aria-hidden="true">
       0<i :style="{ background: `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map(shade).join(', ')})` }" />{{
         quantity(top, 'm/s').figure
@@ -479,7 +481,8 @@ svg {
   }
 }
 .reading,
-.legend {
+.legend,
+.how {
   position: absolute;
   font-size: 0.8rem;
   color: #f3f3ef;
@@ -497,6 +500,11 @@ svg {
     font-weight: 640;
     min-width: 4.8rem;
   }
+}
+.how {
+  left: 0;
+  bottom: 0;
+  margin: 0;
 }
 .legend {
   right: 0;

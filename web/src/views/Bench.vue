@@ -605,7 +605,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           <option value="">{{ shape ? 'Put the pen down' : 'Draw …' }}</option>
           <option v-for="one in SHAPES" :key="one.id" :value="one.id">{{ one.label }}</option>
         </select>
-        <span v-if="shape" class="quiet">{{ SHAPES.find((one) => one.id === shape)?.how }}</span>
         <select v-if="shape" v-model="ink" class="form-select form-select-sm tool" aria-label="Colour of the pen">
           <option v-for="one in INKS" :key="one.id" :value="one.id">{{ one.label }}</option>
         </select>
