@@ -46,7 +46,7 @@ describe('findings', () => {
   it('show the number against its thresholds and lead to its frame', async () => {
     const page = show([finding('bar_looped')])
     expect(page.text()).toContain('3.4\u00a0± 0.2\u00a0cm')
-    expect(page.text()).toContain('watch from 1.0 cm, fault from 2.0 cm')
+    expect(page.text()).toContain('watch from 1.0\u00a0cm, fault from 2.0\u00a0cm')
     expect(page.text()).toContain('97 % sure')
     await page.get('[data-test=show]').trigger('click')
     expect(page.emitted('show')).toEqual([['bar_looped', 78]])
@@ -62,7 +62,7 @@ describe('findings', () => {
     expect(page.emitted('limit')).toEqual([['bar_looped', 'loop_width', { watch: 4, fault_at: 5.5, everyone: true }]])
     const own = { fault: 'bar_looped', measure: 'loop_width', watch: 4, fault_at: 5.5, everyone: true }
     const told = show([finding('bar_looped')], [], [{ ...own, usual_watch: 1, usual_fault_at: 2, at: '2026-01-05' }])
-    expect(told.text()).toContain('by your limits for everyone (usual: 1.0 cm, 2.0 cm)')
+    expect(told.text()).toContain('by your limits for everyone (usual: 1.0\u00a0cm, 2.0\u00a0cm)')
     await told.get('.limits .btn-link').trigger('click')
     expect(told.emitted('limit')).toEqual([['bar_looped', 'loop_width', null]])
   })
