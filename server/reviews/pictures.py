@@ -222,7 +222,7 @@ def _cell(picture: Picture, name: str, lift: dict[str, Any], middle_px: float) -
     shown = np.asarray(cv2.resize(_about(picture, middle_px), (CELL_PX, CELL_PX), interpolation=cv2.INTER_AREA))
     cell = np.full((shown.shape[0] + 40 + 24 * MOST_FIGURES, CELL_PX, 3), PAPER, np.uint8)
     cell[: shown.shape[0]] = shown
-    _write(cell, name.replace("_", " "), (10, shown.shape[0] + 24), 0.6, INK)
+    _write(cell, name.replace("lift_off", "lift-off").replace("_", " ").capitalize(), (10, shown.shape[0] + 24), 0.6, INK)
     for row, (says, wrong) in enumerate(figures_at(lift, name)):
         _write(cell, says, (10, shown.shape[0] + 48 + 24 * row), 0.46, (20, 90, 190) if wrong else INK)
     return cell
