@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import Body from '@/components/Body.vue'
 import Distances from '@/components/Distances.vue'
 import FromFront from '@/components/FromFront.vue'
@@ -57,6 +57,9 @@ const emit = defineEmits<{
   pick: [x: number, y: number]
   drawn: [shape: Shape, points: number[][]]
 }>()
+const LINES_ACROSS = 420
+const THINNEST_PX = 1.5
+const THICKEST_PX = 2.6
 const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
 
 const svg = ref<SVGSVGElement | null>(null)
@@ -99,8 +102,23 @@ const held = ref<{ x: number; y: number } | null>(null)
 
 const width = computed(() => props.analysis.clip.width)
 const height = computed(() => props.analysis.clip.height)
-/** A line's width in the picture; as wide on the screen however close one looks, or it would hide what one looks at. */
-const stroke = computed(() => Math.max(width.value, height.value) / 420 / seen.value.zoom)
+/** The longer side of the picture on the screen; not known before it stands there. */
+const long = ref(0)
+const watcher = new ResizeObserver(() => {
+  const { clientWidth = 0, clientHeight = 0 } = svg.value?.parentElement ?? {}
+  long.value = Math.max(clientWidth, clientHeight)
+})
+onMounted(() => watcher.observe(svg.value!))
+onBeforeUnmount(() => watcher.disconnect())
+/**
+ * A line's width in the picture. On the screen it is such that what is written can be read on a small one and hides little on a large one;
+ * and it stays so however close one looks, or it would hide what one looks at.
+ */
+const stroke = computed(() => {
+  const perPx = long.value ? Math.max(width.value, height.value) / long.value : 0
+  const onScreen = Math.min(Math.max(long.value / LINES_ACROSS, THINNEST_PX), THICKEST_PX)
+  return (perPx ? perPx * onScreen : Math.max(width.value, height.value) / LINES_ACROSS) / seen.value.zoom
+})
 
 const at = (frame: number) => {
   const x = props.analysis.disc.x_px?.[frame]
@@ -162,10 +180,12 @@ const ruler = computed(() => {
   const step = 0.1 / props.analysis.scale.m_per_px
   const below = plumb.value.startY + (props.analysis.scale.disc_diameter_m / 2 + 0.03) / props.analysis.scale.m_per_px
   const y = Math.min(below, height.value - 11 * stroke.value)
+  // Where two labels would not stand beside each other, the ends alone have one.
+  const each = step > 9 * stroke.value
   return [-3, -2, -1, 0, 1, 2, 3].map((n) => ({
     x: plumb.value!.startX + n * step,
     y,
-    label: n === 0 ? '0' : `${Math.abs(n) * 10}`,
+    label: each || n % 3 === 0 ? `${Math.abs(n) * 10}` : '',
   }))
 })
 
