@@ -443,6 +443,9 @@ def test_of_a_bar_that_was_first_seen_on_its_way_nothing_is_told_that_rests_on_w
     assert not {"pull_start", "lift_off"} & set(after["events"])
     assert after["events"]["apex"] == before["events"]["apex"]
     assert value(after, "drop_to_meet") == pytest.approx(value(before, "drop_to_meet"), rel=0.01)
+    # Where the floor is was seen after the lift, and is known to a centimetre.
+    assert value(after, "peak_height") == pytest.approx(value(before, "peak_height"), abs=0.01)
+    assert 0.005 < after["measures"]["peak_height"]["sd"] < 0.02
     assert after["measures"]["peak_velocity_time"]["value"] is None
     assert after["measures"]["peak_velocity_time"]["reason"] == "the bar was not seen leaving the floor"
 

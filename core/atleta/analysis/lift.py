@@ -62,6 +62,8 @@ FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_fo
 # A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and where a bar that falls is braked at once
 # shows no better than by as far as it goes within the filter's reach (cm).
 BAR_SD = {"contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 1.5}
+# A bar that was put down lies nearer or farther than it did, and so higher or lower in the picture, m: over 36 simulated lifts.
+PUT_DOWN_SD_M = 0.011
 
 
 def bar_as_well(bar: BarTrack, calibration: Calibration) -> list[BarMotion]:
@@ -250,6 +252,7 @@ def _spread(
         name: np.random.default_rng([len(bar.time_s), crc32(name.encode())]).normal(0, sd, DRAWS)
         for name, sd in (BAR_SD | FIT_SD if from_fit else BAR_SD).items()
     }
+    lay_m = np.random.default_rng([len(bar.time_s), crc32(b"rest")]).normal(0, PUT_DOWN_SD_M * float(_late(lift)), DRAWS)
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
     fronts = front.drawn(DRAWS) if front else iter([None] * DRAWS)
     for turn, (motion, drawn, drawn_front) in enumerate(zip(as_well, lifters, fronts, strict=True)):
@@ -266,7 +269,7 @@ def _spread(
         for name, at in events.items():
             event_draws.setdefault(name, []).append(at)
         first = next(iter(sorted(events.values())), lift.start_s)
-        rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift))
+        rest = replace(lift, rest_x_m=motion.at("x_m", first), rest_y_m=_rest_height(motion, lift) + lay_m[turn])
         for name, value in measure_lift(family, data_of(motion, rest, events, drawn, drawn_front)).items():
             if isinstance(value, Value):
                 off = float(left_out[name][turn]) if name in left_out else 0.0
@@ -301,6 +304,13 @@ def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, dis
 
 
 def _rest_height(motion: BarMotion, lift: Lift) -> float:
+    if _late(lift):
+        return lift.rest_y_m
     begin = next((lift.events_s[name] for name in LEAVES_REST if name in lift.events_s), lift.start_s)
     rest: NDArray[np.bool_] = (motion.time_s >= lift.start_s) & (motion.time_s < begin - 0.05)
     return float(np.median(motion.raw_y_m[rest])) if rest.sum() >= 3 else motion.at("raw_y_m", begin)
+
+
+def _late(lift: Lift) -> bool:
+    """Whether a bar from the floor was first seen on its way, so that where it lay shows only after the lift."""
+    return lift.height_known and not any(name in lift.events_s for name in LEAVES_REST)
