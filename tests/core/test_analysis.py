@@ -448,6 +448,10 @@ def test_of_a_bar_that_was_first_seen_on_its_way_nothing_is_told_that_rests_on_w
     assert 0.005 < after["measures"]["peak_height"]["sd"] < 0.02
     assert after["measures"]["peak_velocity_time"]["value"] is None
     assert after["measures"]["peak_velocity_time"]["reason"] == "the bar was not seen leaving the floor"
+    # A coach who sets when it did gets what rests on it, and heights stay as well known.
+    by_hand = build_document(raw, INFO, "0" * 64, replace(said, events=(EventPoint("lift_off", late + 1),)))["lifts"][0]
+    assert by_hand["measures"]["peak_velocity_time"]["value"] is not None
+    assert 0.005 < by_hand["measures"]["peak_height"]["sd"] < 0.02
 
 
 def test_a_lift_whose_start_was_not_seen_is_not_measured_and_says_so() -> None:

@@ -36,7 +36,7 @@ from .calibrate import calibrate, calibrate_front
 from .drawing import lines_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, bar_as_well, lift_part
 from .settings import Settings
-from .told import begun, from_front, long_clip, no_lift, on_blocks, out_of_sight, repeats, slow_clock, warning, zoomed
+from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, repeats, seen_late, slow_clock, warning, zoomed
 
 # A coach is told of another lift than was said only when it is as sure as this.
 SURE_OF_KIND = 0.9
@@ -111,7 +111,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         seen = None if front else _recognised(raw, track, bars, calibration, settings)
         if not found:
             warnings.append(no_lift(kind, longest))
-        warnings.extend(told for bar, lift in found for told in begun(lift, bar))
+        warnings.extend(told for bar, lift in found for told in seen_late(lift, bar))
         # What a missed lift was meant to be does not show in where the bar ended.
         if seen and seen.probability > SURE_OF_KIND and settings.made is not False and not _same_kind(seen.kind, settings.lift):
             warnings.append(
@@ -299,9 +299,9 @@ def _carried(kind: str, lifts: Sequence[Lift]) -> Carried:
     grasp = Grasp.of(kind, *kinds)
     blocks = any(lift.on_blocks for lift in lifts)
     # The lowest that a bar was seen is not the floor if it was on its way before.
-    seen_lying = all("lift_off" in lift.events_s for lift in lifts if lift.height_known)
+    late = any(lift.seen_late for lift in lifts)
     return Carried(
-        from_floor=FAMILY_OF_KIND[kind] in FROM_FLOOR and seen_lying and not blocks,
+        from_floor=FAMILY_OF_KIND[kind] in FROM_FLOOR and not (blocks or late),
         wide_grip=grasp.wide_grip,
         behind=grasp.behind,
         racked=grasp.racked,
@@ -319,7 +319,7 @@ def _on_blocks(
 ) -> float | None:
     """How high the discs lie above the feet before a pull, m; None where they lie on the floor, or nothing else shows."""
     # A bar that was first seen on its way is no bar on blocks.
-    lifts = [lift for _, lift in found if "lift_off" in lift.events_s]
+    lifts = [lift for _, lift in found if not lift.seen_late]
     if FAMILY_OF_KIND[kind] not in FROM_FLOOR or not lifts:
         return None
     high_m = begins_above_m(

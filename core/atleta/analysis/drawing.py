@@ -39,6 +39,7 @@ BOTH_SIDES = {
     "bar_tilt_max": ("left_wrist", "right_wrist"), "grip_width": ("left_wrist", "right_wrist"),
     **{f"stance_width@{event}": ("left_ankle", "right_ankle") for event in ("lift_off", "bottom", "dip_start", "descent_start")},
 }  # fmt: skip
+SIDES = ("left_", "right_")
 ALONG_FOOT = {"ball": BALL_SHARE, "mid_foot": 0.5}
 
 
@@ -56,7 +57,7 @@ def lines_of(measure: str, document: dict[str, Any], lift: dict[str, Any], frame
         if measure.startswith(start):
             return _whole([at(joint) for joint in joints])
     if measure.startswith(FEET):
-        return _whole([_along(f"{side}_", 0.5, document, frame) for side in ("left", "right")])
+        return _whole([_along(side, ALONG_FOOT["mid_foot"], document, frame) for side in SIDES])
     if measure in BOTH_SIDES:
         places = [document["joints"].get(joint) for joint in BOTH_SIDES[measure]]
         return _whole([_spot(track, frame) for track in places if track])
@@ -101,7 +102,7 @@ def _middle(name: str, document: dict[str, Any], frame: int) -> Spot | None:
         return _place(name, document, frame)
     sides = [
         _along(side, ALONG_FOOT[name], document, frame) if name in ALONG_FOOT else _spot(document["joints"].get(side + name), frame)
-        for side in ("left_", "right_")
+        for side in SIDES
     ]
     left, right = sides
     return ((left[0] + right[0]) / 2, (left[1] + right[1]) / 2) if left and right else None

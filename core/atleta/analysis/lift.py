@@ -252,7 +252,7 @@ def _spread(
         name: np.random.default_rng([len(bar.time_s), crc32(name.encode())]).normal(0, sd, DRAWS)
         for name, sd in (BAR_SD | FIT_SD if from_fit else BAR_SD).items()
     }
-    lay_m = np.random.default_rng([len(bar.time_s), crc32(b"rest")]).normal(0, PUT_DOWN_SD_M * float(_late(lift)), DRAWS)
+    lay_m = np.random.default_rng([len(bar.time_s), crc32(b"rest")]).normal(0, PUT_DOWN_SD_M * float(lift.seen_late), DRAWS)
     lifters = lifter.drawn(DRAWS) if lifter else iter([None] * DRAWS)
     fronts = front.drawn(DRAWS) if front else iter([None] * DRAWS)
     for turn, (motion, drawn, drawn_front) in enumerate(zip(as_well, lifters, fronts, strict=True)):
@@ -304,13 +304,8 @@ def _same_events(motion: BarMotion, lift: Lift, heights: BodyHeights | None, dis
 
 
 def _rest_height(motion: BarMotion, lift: Lift) -> float:
-    if _late(lift):
+    if lift.seen_late:
         return lift.rest_y_m
     begin = next((lift.events_s[name] for name in LEAVES_REST if name in lift.events_s), lift.start_s)
     rest: NDArray[np.bool_] = (motion.time_s >= lift.start_s) & (motion.time_s < begin - 0.05)
     return float(np.median(motion.raw_y_m[rest])) if rest.sum() >= 3 else motion.at("raw_y_m", begin)
-
-
-def _late(lift: Lift) -> bool:
-    """Whether a bar from the floor was first seen on its way, so that where it lay shows only after the lift."""
-    return lift.height_known and not any(name in lift.events_s for name in LEAVES_REST)

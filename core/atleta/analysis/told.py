@@ -100,9 +100,9 @@ def zoomed(raw: RawTracks) -> list[dict[str, Any]]:
     ]
 
 
-def begun(lift: Lift, bar: BarTrack) -> list[dict[str, Any]]:
+def seen_late(lift: Lift, bar: BarTrack) -> list[dict[str, Any]]:
     """That a bar from the floor was on its way when it was first seen."""
-    if not lift.height_known or "lift_off" in lift.events_s:
+    if not lift.seen_late:
         return []
     first = f"The disc was followed from {bar.time_s[0]:.1f} s on, when" if bar.first_frame > 0 else "When the clip begins,"
     return [

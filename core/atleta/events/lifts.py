@@ -41,6 +41,8 @@ class Lift:
     """Whether the bar lay on the floor before, so that heights above the floor are known."""
     on_blocks: bool = False
     """Whether it lay on blocks instead."""
+    seen_late: bool = False
+    """Whether the bar was on its way up when it was first seen: when it left the floor is not known, and where it lay shows only after."""
 
     @property
     def begins(self) -> str:
@@ -77,10 +79,11 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
             events.pop("release", None)
             end_s = followed[0].start_s
         begins_s = max(start_s, events["lift_off"] - 1.0)
-        if _begun(motion, events["lift_off"]):
+        late = _seen_late(motion, events["lift_off"])
+        if late:
             for name in ("pull_start", "lift_off"):
                 del events[name]
-        lifts.append(Lift(kind, begins_s, end_s, events, origin_x, rest_y, True))
+        lifts.append(Lift(kind, begins_s, end_s, events, origin_x, rest_y, True, seen_late=late))
         lifts.extend(followed)
     return lifts
 
@@ -142,8 +145,7 @@ def _squats(motion: BarMotion, kind: str, after_s: float = -np.inf, before_s: fl
     return made
 
 
-def _begun(motion: BarMotion, lift_off_s: float) -> bool:
-    """Whether the bar was on its way when it was first seen: when it left the floor is then not known."""
+def _seen_late(motion: BarMotion, lift_off_s: float) -> bool:
     first, second = motion.time_s[:2]
     return bool(lift_off_s < second + (second - first) / 2 and motion.vy_m_s[0] > STILL_M_S)
 
@@ -160,8 +162,7 @@ def raised(motion: BarMotion) -> list[tuple[float, float, float]]:
     for first, last in runs(up):
         if float(y[first:last].max()) - floor < LEAST_RISE_M:
             continue
-        pulled = motion.vy_m_s[0] > STILL_M_S and y[0] < floor + PULLED_BELOW_M
-        if first == 0 and not (pulled and low[last:].any()):
+        if first == 0 and not (motion.vy_m_s[0] > STILL_M_S and y[0] < floor + PULLED_BELOW_M and low[last:].any()):
             continue
         before = (t < t[first] - 0.15) & (t > t[first] - 1.5) & (np.abs(motion.raw_y_m - floor) < NEAR_FLOOR_M)
         rest = float(np.median(motion.raw_y_m[before])) if before.sum() >= 3 else floor

@@ -6,7 +6,7 @@ import FromFront from '@/components/FromFront.vue'
 import Ghost from '@/components/Ghost.vue'
 import Marks from '@/components/Marks.vue'
 import Readings from '@/components/Readings.vue'
-import { inside, transform, WHOLE, zoomed, type View } from './closer'
+import { inside, lineWidth, transform, WHOLE, zoomed, type View } from './closer'
 import { fromSide, jointAt } from './curves'
 import type { LaidOver } from './laidOver'
 import { SHAPES, type Ink, type Shape } from '@/components/marks'
@@ -57,9 +57,6 @@ const emit = defineEmits<{
   pick: [x: number, y: number]
   drawn: [shape: Shape, points: number[][]]
 }>()
-const LINES_ACROSS = 420
-const THINNEST_PX = 1.5
-const THICKEST_PX = 2.6
 const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
 
 const svg = ref<SVGSVGElement | null>(null)
@@ -102,23 +99,15 @@ const held = ref<{ x: number; y: number } | null>(null)
 
 const width = computed(() => props.analysis.clip.width)
 const height = computed(() => props.analysis.clip.height)
-/** The longer side of the picture on the screen; not known before it stands there. */
+/** The longer side of the picture on the screen, px. */
 const long = ref(0)
 const watcher = new ResizeObserver(() => {
-  const { clientWidth = 0, clientHeight = 0 } = svg.value?.parentElement ?? {}
+  const { clientWidth, clientHeight } = svg.value!.parentElement!
   long.value = Math.max(clientWidth, clientHeight)
 })
 onMounted(() => watcher.observe(svg.value!))
 onBeforeUnmount(() => watcher.disconnect())
-/**
- * A line's width in the picture. On the screen it is such that what is written can be read on a small one and hides little on a large one;
- * and it stays so however close one looks, or it would hide what one looks at.
- */
-const stroke = computed(() => {
-  const perPx = long.value ? Math.max(width.value, height.value) / long.value : 0
-  const onScreen = Math.min(Math.max(long.value / LINES_ACROSS, THINNEST_PX), THICKEST_PX)
-  return (perPx ? perPx * onScreen : Math.max(width.value, height.value) / LINES_ACROSS) / seen.value.zoom
-})
+const stroke = computed(() => lineWidth(Math.max(width.value, height.value), long.value, seen.value.zoom))
 
 const at = (frame: number) => {
   const x = props.analysis.disc.x_px?.[frame]

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { inside, MOST_ZOOM, transform, WHOLE, zoomed } from './closer'
+import { inside, lineWidth, MOST_ZOOM, transform, WHOLE, zoomed } from './closer'
 
 describe('looking closer', () => {
   it('keeps the point under the hand where it is', () => {
@@ -17,5 +17,13 @@ describe('looking closer', () => {
   it('is a transform, and none for the whole', () => {
     expect(transform(WHOLE)).toBe('none')
     expect(transform({ zoom: 2, x: 0.25, y: 0.5 })).toBe('scale(2) translate(25.000%, 0.000%)')
+  })
+  it('leaves lines as wide on the screen, and neither too thin nor too thick on any', () => {
+    const onScreen = (screenPx: number, zoom = 1) => (lineWidth(1280, screenPx, zoom) * zoom * screenPx) / 1280
+    expect(onScreen(840)).toBeCloseTo(2)
+    expect(onScreen(840, 4)).toBeCloseTo(2)
+    expect(onScreen(300)).toBeCloseTo(1.5)
+    expect(onScreen(3000)).toBeCloseTo(2.6)
+    expect(lineWidth(1280, 0, 1)).toBeCloseTo(lineWidth(1280, 840, 1))
   })
 })

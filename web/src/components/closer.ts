@@ -24,3 +24,16 @@ export function zoomed(view: View, factor: number, atX: number, atY: number): Vi
 /** The transform that shows a view of a box whose middle is its origin. */
 export const transform = ({ zoom, x, y }: View): string =>
   zoom === 1 ? 'none' : `scale(${zoom}) translate(${(50 - 100 * x).toFixed(3)}%, ${(50 - 100 * y).toFixed(3)}%)`
+
+const LINES_ACROSS = 420
+const THINNEST_PX = 1.5
+const THICKEST_PX = 2.6
+/**
+ * The width of a line in the picture's own pixels. On the screen it is such that what is written can be read on a small one and hides
+ * little on a large one; and it stays so however close one looks, or it would hide what one looks at.
+ */
+export function lineWidth(picturePx: number, screenPx: number, zoom: number): number {
+  // Before the picture stands on the screen, as on one of middling size.
+  const shown = screenPx || 2 * LINES_ACROSS
+  return ((picturePx / shown) * Math.min(Math.max(shown / LINES_ACROSS, THINNEST_PX), THICKEST_PX)) / zoom
+}
