@@ -123,6 +123,9 @@ class Note(models.Model):
     """How long it was spoken; null where nothing was."""
     shown = models.JSONField(default=list)
     """What stood on the stage while it was spoken: `[[seconds from its beginning, frame], …]`."""
+    looked = models.JSONField(default=list)
+    """How it was looked at meanwhile, where that changed: `[{"s": …, "zoom": …, "x": …, "y": …, "drawn": […]}, …]`; empty for notes spoken
+    before that was kept."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now=True)
 

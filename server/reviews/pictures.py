@@ -7,7 +7,7 @@ import itertools
 import os
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 import cv2
@@ -35,6 +35,8 @@ CLOCK = 90_000
 # A4 across, less its margins.
 PAPER_IN = (11.0, 7.6)
 SPOKEN_HZ = 15
+# What of the stage's layers is drawn into pictures to be kept.
+ALL_DRAWN = frozenset({"path", "upright", "joints", "marks"})
 # Blue, green, red, as on the stage.
 INKS = {"white": PAPER, "amber": (0, 176, 255), "sky": (255, 196, 86)}
 
@@ -117,25 +119,32 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
 
 
 def spoken_clip(clip: Clip, number: int, note: Note) -> bytes:
-    """What stood on the stage while the coach spoke a note, drawn as in `drawn_clip`, with the voice, as an MP4."""
+    """What stood on the stage while the coach spoke a note, as closely as it was looked at, with the voice, as an MP4. Of what was drawn,
+    that which `drawn_clip` draws."""
     document, marks = clip.analysis.document, _marks(clip)
     lift = document["lifts"][number]
     times, frames = [row[0] for row in note.shown], [int(row[1]) for row in note.shown]
+    ticks = np.arange(max(round((note.seconds or 0.0) * SPOKEN_HZ), 1)) / SPOKEN_HZ
+    stood = [frames[max(int(at) - 1, 0)] for at in np.searchsorted(times, ticks, side="right")]
+    looks = _looks(note, ticks)
     # The stage shows few pictures over and over: each is drawn once and kept packed.
-    wanted, drawn = set(frames), {}
+    wanted: dict[int, set[frozenset[str]]] = {}
+    for index, look in zip(stood, looks, strict=True):
+        wanted.setdefault(index, set()).add(look.drawn)
+    drawn = {}
     for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
-        if frame.index in wanted:
-            picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()))
-            drawn[frame.index] = cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 92])[1]
+        for layers in wanted.get(frame.index, ()):
+            picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()), layers)
+            drawn[frame.index, layers] = cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 92])[1]
     target = clip.derived_dir / f".spoken-{note.pk}-{os.getpid()}.part.mp4"
     try:
         with av.open(str(target), "w", options={"movflags": "+faststart"}) as out, av.open(str(note.voice_file)) as said:
             heard = said.streams.audio[0]
             voice: Any = out.add_stream_from_template(heard)
             stream: Any = out.add_stream("libx264", rate=SPOKEN_HZ)
-            for tick in range(max(round((note.seconds or 0.0) * SPOKEN_HZ), 1)):
-                at = max(int(np.searchsorted(times, tick / SPOKEN_HZ, side="right")) - 1, 0)
-                picture = cv2.imdecode(drawn.get(frames[at], next(iter(drawn.values()))), cv2.IMREAD_COLOR)
+            for tick, (index, look) in enumerate(zip(stood, looks, strict=True)):
+                packed = drawn.get((index, look.drawn), next(iter(drawn.values())))
+                picture = _closer(np.asarray(cv2.imdecode(packed, cv2.IMREAD_COLOR), np.uint8), look)
                 height, width = (side // 2 * 2 for side in picture.shape[:2])
                 if tick == 0:
                     stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
@@ -153,6 +162,33 @@ def spoken_clip(clip: Clip, number: int, note: Note) -> bytes:
         target.unlink(missing_ok=True)
 
 
+class _Look(NamedTuple):
+    """How the stage was looked at: how many times enlarged, what lay in the middle (shares of width and height), and what was drawn."""
+
+    zoom: float
+    x: float
+    y: float
+    drawn: frozenset[str]
+
+
+def _looks(note: Note, at_s: NDArray[np.float64]) -> list[_Look]:
+    """How a spoken note looked at the stage at some times; at the whole, with all that can be drawn, where that was not kept."""
+    if not note.looked:
+        return [_Look(1.0, 0.5, 0.5, ALL_DRAWN)] * len(at_s)
+    looks = [_Look(row["zoom"], row["x"], row["y"], ALL_DRAWN.intersection(row["drawn"])) for row in note.looked]
+    return [looks[max(int(after) - 1, 0)] for after in np.searchsorted([row["s"] for row in note.looked], at_s, side="right")]
+
+
+def _closer(picture: Picture, look: _Look) -> Picture:
+    """The part of a picture that was looked at, as large as the whole."""
+    height, width = picture.shape[:2]
+    across, down = round(width / look.zoom), round(height / look.zoom)
+    left = int(np.clip(look.x * width - across / 2, 0, width - across))
+    top = int(np.clip(look.y * height - down / 2, 0, height - down))
+    part = picture[top : top + down, left : left + across]
+    return picture if look.zoom == 1.0 else np.asarray(cv2.resize(part, (width, height), interpolation=cv2.INTER_CUBIC), np.uint8)
+
+
 def _marks(clip: Clip) -> dict[int, list[Mark]]:
     """What the coach drew, by frame."""
     made: dict[int, list[Mark]] = {}
@@ -161,9 +197,16 @@ def _marks(clip: Clip) -> dict[int, list[Mark]]:
     return made
 
 
-def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], frame: int, marks: Sequence[Mark]) -> Picture:
-    """A frame with the bar's path up to it, the plumb line through the bar's first place, the joints and the coach's marks; no larger
-    than 1280 px."""
+def _drawn(
+    picture: Picture,
+    document: dict[str, Any],
+    lift: dict[str, Any],
+    frame: int,
+    marks: Sequence[Mark],
+    layers: frozenset[str] = ALL_DRAWN,
+) -> Picture:
+    """A frame with the bar's path up to it, the plumb line through the bar's first place, the joints and the coach's marks, as far as they
+    are among the layers; no larger than 1280 px."""
     scale = min(1.0, LONG_SIDE_PX / max(picture.shape[:2]))
     if scale < 1.0:
         picture = np.asarray(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
@@ -178,21 +221,21 @@ def _drawn(picture: Picture, document: dict[str, Any], lift: dict[str, Any], fra
         return None if x is None or y is None else (round(x * by), round(y * by))
 
     first = lift["events"].get("lift_off", lift["events"].get("dip_start", {"frame": lift["start_frame"]}))["frame"]
-    if (begin := at(disc, first)) is not None:
+    if "upright" in layers and (begin := at(disc, first)) is not None:
         lean = np.tan(np.radians((document["scale"] or {}).get("plumb_deg") or 0.0))
         top, foot = (round(begin[0] + lean * begin[1]), 0), (round(begin[0] - lean * (picture.shape[0] - begin[1])), picture.shape[0])
         cv2.line(picture, top, foot, PLUMB, thick, cv2.LINE_AA)
     way = [point for index in range(lift["start_frame"], frame + 1) if (point := at(disc, index)) is not None]
-    if len(way) > 1:
+    if "path" in layers and len(way) > 1:
         cv2.polylines(picture, [np.array(way, np.int32)], False, INK, 2 * thick + 1, cv2.LINE_AA)
         cv2.polylines(picture, [np.array(way, np.int32)], False, PATH, thick + 1, cv2.LINE_AA)
     sides = ("left", "right") if document["clip"]["facing"] is None else (document["clip"]["facing"],)
     joints = document["joints"]
-    for side, (a, b) in itertools.product(sides, LIMBS):
+    for side, (a, b) in itertools.product(sides, LIMBS) if "joints" in layers else ():
         one, other = (at(joints[f"{side}_{name}"], frame) if f"{side}_{name}" in joints else None for name in (a, b))
         if one and other:
             cv2.line(picture, one, other, LIMB, thick + 1, cv2.LINE_AA)
-    for mark in marks:
+    for mark in marks if "marks" in layers else ():
         _draw_mark(picture, mark, by, thick)
     return picture
 

@@ -1,10 +1,14 @@
 from __future__ import annotations
 
+from itertools import pairwise
+from typing import Any
+
 from django.core.files.uploadedfile import UploadedFile
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from clips.models import LIFT_CHOICES
+from people.serializers import DRAWN
 
 from .models import Correction, DiscPoint, HandOver, JointPoint, Mark, Note, Review, Verdict
 from .openapi import DOCUMENT_REF
@@ -209,19 +213,32 @@ class MomentSerializer(serializers.Serializer):
     voice = serializers.IntegerField(allow_null=True, required=False, help_text="The note whose voice is to be heard; null where none is.")
 
 
+class LookSerializer(serializers.Serializer):
+    """How the stage was looked at from a moment of a spoken note on."""
+
+    s = serializers.FloatField(min_value=0, help_text="Seconds from the note's beginning.")
+    zoom = serializers.FloatField(min_value=1, max_value=10, help_text="How many times as large as the whole picture.")
+    x = serializers.FloatField(min_value=0, max_value=1, help_text="What lay in the middle, as a share of the picture's width.")
+    y = serializers.FloatField(min_value=0, max_value=1, help_text="The same, of its height.")
+    drawn = serializers.ListField(child=serializers.ChoiceField(DRAWN), max_length=len(DRAWN))
+
+
 class NoteSerializer(serializers.ModelSerializer):
     words = serializers.CharField(max_length=500)
     shown = serializers.ListField(
         child=serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2), read_only=True,
         help_text="What stood on the stage while it was spoken: seconds from its beginning, and the frame.",
     )  # fmt: skip
+    looked = LookSerializer(many=True, read_only=True)
 
     class Meta:
         model = Note
-        fields = ["id", "frame", "words", "seconds", "shown", "at"]
+        fields = ["id", "frame", "words", "seconds", "shown", "looked", "at"]
         read_only_fields = ["seconds", "at"]
 
 
+# A joint that is followed closely for as long as a note may be, a look at every picture.
+MOST_LOOKS = 12_000
 # Three minutes as a browser records them are a tenth of this.
 MOST_SPOKEN_BYTES = 30 * 1024**2
 
@@ -232,6 +249,13 @@ class VoiceSerializer(serializers.Serializer):
     frame = serializers.IntegerField(min_value=0)
     sound = serializers.FileField()
     shown = serializers.JSONField(default=list)
+    looked = serializers.JSONField(default=list)
+
+    def validate_looked(self, looked: object) -> list[dict[str, Any]]:
+        rows = LookSerializer(data=looked, many=True, max_length=MOST_LOOKS)
+        if not rows.is_valid() or any(one["s"] > other["s"] for one, other in pairwise(rows.validated_data)):
+            raise serializers.ValidationError("How it was looked at is a list of moments in order, each with what was enlarged and drawn.")
+        return [dict(row) for row in rows.validated_data]
 
     def validate_sound(self, sound: UploadedFile) -> UploadedFile:
         if (sound.size or 0) > MOST_SPOKEN_BYTES:

@@ -274,8 +274,8 @@ def note(clip: Clip, frame: int, words: str, by: AbstractBaseUser) -> Note:
     return Note.objects.create(clip=clip, frame=frame, words=words, by=by)
 
 
-def say(clip: Clip, frame: int, recording: bytes, shown: Any, by: AbstractBaseUser) -> Note:
-    """Keep what the coach said, at the frame where it begins, with what stood on the stage meanwhile.
+def say(clip: Clip, frame: int, recording: bytes, shown: Any, looked: list[dict[str, Any]], by: AbstractBaseUser) -> Note:
+    """Keep what the coach said, at the frame where it begins, with what stood on the stage meanwhile and how it was looked at.
 
     Raises:
         CannotReview: the clip has no such frame, or the recording cannot be heard.
@@ -290,7 +290,7 @@ def say(clip: Clip, frame: int, recording: bytes, shown: Any, by: AbstractBaseUs
     except FootageError as error:
         raise CannotReview(error.message) from error
     with transaction.atomic():
-        row = Note.objects.create(clip=clip, frame=frame, by=by, seconds=round(seconds, 2), shown=shown or [[0.0, frame]])
+        row = Note.objects.create(clip=clip, frame=frame, by=by, seconds=round(seconds, 2), shown=shown or [[0.0, frame]], looked=looked)
         row.voice_file.parent.mkdir(parents=True, exist_ok=True)
         write_whole(row.voice_file, voice)
     return row

@@ -312,7 +312,7 @@ class VoiceView(APIView):
         asked = VoiceSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
-        services.say(clip, held["frame"], held["sound"].read(), held["shown"], request.user)
+        services.say(clip, held["frame"], held["sound"].read(), held["shown"], held["looked"], request.user)
         return Response(NoteSerializer(clip.notes.all(), many=True).data, status=status.HTTP_201_CREATED)
 
 

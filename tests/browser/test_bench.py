@@ -445,17 +445,30 @@ def test_what_is_said_while_stepping_is_heard_and_seen_again(browser: Browser, s
         page.keyboard.press("ArrowRight")
         at_frame(page, begun + step)
     page.wait_for_timeout(300)
+    page.keyboard.press("+")
+    page.keyboard.press("r")
+    page.wait_for_timeout(500)
     page.keyboard.press("v")
     hear = page.locator("[data-hear]")
     expect(hear).to_be_visible()
     (note,) = page.request.get(f"{site}/api/clips/{burnt_clip}/notes").json()
     assert [shown for _, shown in note["shown"]] == [begun, begun + 1, begun + 2, begun + 3]
     assert note["seconds"] > 1.0
-    # Heard from elsewhere, it brings the stage through the same frames, and the picture with its number.
+    # Heard from elsewhere, it brings the stage through the same frames, and the picture with its number, as closely as it was looked at
+    # and with what was drawn then; after it the stage is as the coach left it.
     page.locator("[data-event=lift_off]").click()
+    page.keyboard.press("0")
+    page.keyboard.press("r")
+    closer, distance = page.locator(".stage[data-zoom='1.4']"), page.locator("[data-distance=shoulder_over_bar]")
+    expect(closer).to_have_count(0)
+    expect(distance).to_have_count(0)
     hear.click()
     at_frame(page, begun + 3)
+    expect(closer).to_be_visible()
+    expect(distance).to_be_visible()
     expect(hear).to_contain_text("Hear")
+    expect(closer).to_have_count(0)
+    expect(distance).to_have_count(0)
     assert burnt_number(page) == begun + 3
     with page.expect_download() as kept:
         page.get_by_role("link", name="as a clip").click()

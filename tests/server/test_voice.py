@@ -38,12 +38,18 @@ def recording(seconds: float = 1.0, rate: int = 48_000) -> bytes:
     return made.getvalue()
 
 
-def say(api: APIClient, clip: Clip, shown: object = ((0.0, 60), (0.4, 61), (0.8, 90)), sound: bytes | None = None):  # type: ignore[no-untyped-def]
+def say(  # type: ignore[no-untyped-def]
+    api: APIClient, clip: Clip, shown: object = ((0.0, 60), (0.4, 61), (0.8, 90)), sound: bytes | None = None, looked: object = ()
+):
     form = {
-        "frame": 60, "shown": json.dumps(shown),
+        "frame": 60, "shown": json.dumps(shown), "looked": json.dumps(looked),
         "sound": SimpleUploadedFile("voice", recording() if sound is None else sound, "audio/webm"),
     }  # fmt: skip
     return api.post(f"/api/clips/{clip.pk}/voice", form, format="multipart")
+
+
+def look(s: float, zoom: float = 1.0, drawn: tuple[str, ...] = ()) -> dict:
+    return {"s": s, "zoom": zoom, "x": 0.5, "y": 0.5, "drawn": list(drawn)}
 
 
 def test_a_spoken_note_is_heard_again_with_what_was_shown(api: APIClient, clip: Clip, stranger: User) -> None:
@@ -69,12 +75,15 @@ def test_a_spoken_note_is_heard_again_with_what_was_shown(api: APIClient, clip: 
         ({"shown": [[0.5, 60], [0.1, 61]]}, "in order"),
         ({"shown": [[0.0, 99_999]]}, "frames of the clip"),
         ({"shown": "everything"}, "list of times"),
+        ({"looked": "closely"}, "list of moments"),
+        ({"looked": [look(0.0, zoom=0.2)]}, "list of moments"),
+        ({"looked": [look(0.5), look(0.1)]}, "in order"),
     ],
 )
 def test_what_cannot_be_kept_is_refused_in_words(api: APIClient, clip: Clip, wrong: dict, says: str) -> None:
     answer = say(api, clip, **wrong)
     assert answer.status_code == 400
-    assert says in answer.data["detail"]
+    assert says in str(answer.data)
     assert clip.notes.count() == 0
 
 
@@ -104,6 +113,22 @@ def test_a_spoken_note_is_a_clip_of_what_stood_on_the_stage(api: APIClient, clip
     assert int(np.argmax(changes)) == 11
     assert changes[11] > 5 * max(changes[6:11])
     assert api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice=99999").status_code == 404
+
+
+def test_a_spoken_note_shows_what_was_enlarged_and_drawn_and_no_more(api: APIClient, clip: Clip) -> None:
+    looked = [look(0.0), look(0.35, drawn=("path", "angles")), look(0.65, zoom=2.0)]
+    (note,) = say(api, clip, shown=[[0.0, 150]], looked=looked).data
+    assert note["looked"] == looked
+    answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")
+    with av.open(io.BytesIO(answer.content)) as film:
+        pictures = [frame.to_ndarray(format="bgr24").astype(int) for frame in film.decode(video=0)]
+    plain, pathed, close = (pictures[at] for at in (2, 7, 13))
+    height, width = (side // 4 * 4 for side in plain.shape[:2])
+    middle = plain[height // 4 : height // 4 * 3, width // 4 : width // 4 * 3]
+    halved = close[:height, :width].reshape(height // 2, 2, width // 2, 2, 3).mean(axis=(1, 3))
+    # The path alone is added, and covers little; then the middle half fills the picture.
+    assert 0.0005 < (np.abs(pathed - plain).max(axis=2) > 60).mean() < 0.02
+    assert np.abs(halved - middle).mean() < 0.25 * np.abs(close - plain).mean()
 
 
 def test_what_was_said_goes_out_with_the_review_and_stays_as_it_was(api: APIClient, clip: Clip) -> None:

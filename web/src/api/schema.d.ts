@@ -1414,6 +1414,19 @@ export interface components {
             /** @description The measure's number, to stand beside it. */
             says?: string;
         };
+        /**
+         * @description * `path` - path
+         *     * `upright` - upright
+         *     * `joints` - joints
+         *     * `angles` - angles
+         *     * `relations` - relations
+         *     * `mid_foot` - mid_foot
+         *     * `balance` - balance
+         *     * `own_start` - own_start
+         *     * `marks` - marks
+         * @enum {string}
+         */
+        DrawnEnum: "path" | "upright" | "joints" | "angles" | "relations" | "mid_foot" | "balance" | "own_start" | "marks";
         /** @description What was entered on a phone since it last had a connection. Each row is kept once, however often it is sent. */
         EntriesRequest: {
             done?: components["schemas"]["DoneRequest"][];
@@ -1627,6 +1640,54 @@ export interface components {
             reports: components["schemas"]["Report"][];
             said: components["schemas"]["SaidRow"][];
         };
+        /** @description How the stage was looked at from a moment of a spoken note on. */
+        Look: {
+            /**
+             * Format: double
+             * @description Seconds from the note's beginning.
+             */
+            s: number;
+            /**
+             * Format: double
+             * @description How many times as large as the whole picture.
+             */
+            zoom: number;
+            /**
+             * Format: double
+             * @description What lay in the middle, as a share of the picture's width.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description The same, of its height.
+             */
+            y: number;
+            drawn: components["schemas"]["DrawnEnum"][];
+        };
+        /** @description How the stage was looked at from a moment of a spoken note on. */
+        LookRequest: {
+            /**
+             * Format: double
+             * @description Seconds from the note's beginning.
+             */
+            s: number;
+            /**
+             * Format: double
+             * @description How many times as large as the whole picture.
+             */
+            zoom: number;
+            /**
+             * Format: double
+             * @description What lay in the middle, as a share of the picture's width.
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description The same, of its height.
+             */
+            y: number;
+            drawn: components["schemas"]["DrawnEnum"][];
+        };
         Looks: {
             drawn: ("path" | "upright" | "joints" | "angles" | "relations" | "mid_foot" | "balance" | "own_start" | "marks")[] | null;
             traces: components["schemas"]["TracesEnum"][];
@@ -1707,6 +1768,7 @@ export interface components {
             readonly seconds: number | null;
             /** @description What stood on the stage while it was spoken: seconds from its beginning, and the frame. */
             readonly shown: number[][];
+            readonly looked: components["schemas"]["Look"][];
             /** Format: date-time */
             readonly at: string;
         };
@@ -2344,6 +2406,7 @@ export interface components {
             /** Format: binary */
             sound: string;
             shown?: unknown;
+            looked?: unknown;
         };
         Week: {
             week: number;

@@ -1,6 +1,7 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { expect, it, vi } from 'vitest'
 import Notes from './Notes.vue'
+import { WHOLE } from './closer'
 import { unsent } from './voice'
 
 const spoken = { key: 'one', clip: 'c', sound: new Blob(['x']), shown: [[0, 23]] as [number, number][] }
@@ -9,7 +10,7 @@ it('throws an unsent recording away only when asked twice, since nobody else has
   vi.spyOn(unsent, 'of').mockResolvedValue([spoken])
   const drop = vi.spyOn(unsent, 'drop').mockResolvedValue(undefined)
   vi.stubGlobal('fetch', async () => new Response('[]', { headers: { 'Content-Type': 'application/json' } }))
-  const notes = mount(Notes, { props: { clip: 'c', frame: 0 } })
+  const notes = mount(Notes, { props: { clip: 'c', frame: 0, look: { ...WHOLE, drawn: [] } } })
   await flushPromises()
   const held = () => notes.find('[data-test=held]')
   expect(held().text()).toContain('Recorded at frame 23')

@@ -1,11 +1,15 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, ask, csrfToken, sentence, type Schemas } from '@/api/client'
-import { frameThen, useVoice, type Spoken } from './voice'
+import { frameThen, lookThen, useVoice, type Look, type Spoken } from './voice'
 
 /** The coach's words at frames of the clip, written or spoken; they go out with the review. */
-const props = defineProps<{ clip: string; frame: number }>()
-const emit = defineEmits<{ go: [frame: number] }>()
+const props = defineProps<{ clip: string; frame: number; look: Look }>()
+const emit = defineEmits<{
+  go: [frame: number]
+  /** The stage is to be looked at as it was when a note was spoken; null: as the coach has it now. */
+  look: [look: Look | null]
+}>()
 const notes = ref<Schemas['Note'][]>([])
 const words = ref('')
 const trouble = ref('')
@@ -49,11 +53,12 @@ async function keep() {
 const takeBack = (note: number) =>
   guarded(() => ask(api.DELETE('/api/clips/{id}/notes/{note}', { params: { path: { id: props.clip, note } } })))
 /** A recording goes up as a form; the typed client speaks JSON only. */
-function send({ clip, sound, shown }: Spoken) {
+function send({ clip, sound, shown, looked }: Spoken) {
   const form = new FormData()
   form.set('frame', String(shown[0]![1]))
   form.set('sound', sound, 'voice')
   form.set('shown', JSON.stringify(shown))
+  form.set('looked', JSON.stringify(looked ?? []))
   return guarded(async () => {
     let answer: Response
     try {
@@ -71,9 +76,10 @@ const voice = useVoice(send)
 const held = computed(() => voice.held.value.filter((one) => one.clip === props.clip))
 watch(() => props.clip, voice.findHeld, { immediate: true })
 watch(() => props.frame, voice.see)
+watch(() => props.look, voice.lookAt)
 function say() {
   if (voice.recording.value) return voice.end()
-  return voice.begin(props.clip, props.frame)
+  return voice.begin(props.clip, props.frame, props.look)
 }
 
 /** The recording that one more click throws away: nobody else has it. */
@@ -92,6 +98,7 @@ function follow(note: Schemas['Note']) {
   if (!audio || heard.value !== note.id) return
   const frame = frameThen(note.shown, audio.currentTime)
   if (frame !== null && frame !== props.frame) emit('go', frame)
+  emit('look', lookThen(note.looked, audio.currentTime))
   following = requestAnimationFrame(() => follow(note))
 }
 async function hear(note: Schemas['Note']) {
@@ -111,6 +118,7 @@ async function hear(note: Schemas['Note']) {
 function hush() {
   cancelAnimationFrame(following)
   player.value?.pause()
+  if (heard.value) emit('look', null)
   heard.value = 0
 }
 function leave() {

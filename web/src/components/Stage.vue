@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import Body from '@/components/Body.vue'
 import Distances from '@/components/Distances.vue'
 import FromFront from '@/components/FromFront.vue'
@@ -50,12 +50,16 @@ const props = defineProps<{
   mirrored?: boolean
   /** What the closer view follows: the bar, a joint of the side towards the camera, or nothing. */
   follow?: string
+  /** Looked at as it was once, whatever is followed or enlarged now. */
+  then?: View | null
 }>()
 const emit = defineEmits<{
   move: [x: number, y: number]
   moveJoint: [joint: string, x: number, y: number]
   pick: [x: number, y: number]
   drawn: [shape: Shape, points: number[][]]
+  /** Something else is enlarged. */
+  looked: [view: View]
 }>()
 const canvas = defineModel<HTMLCanvasElement | null>('canvas', { required: true })
 
@@ -67,9 +71,11 @@ const followed = computed(() => {
   const held = props.follow === 'bar' ? at(props.frame) : jointAt(props.analysis, props.follow, props.frame)
   return held && { x: held.x / width.value, y: held.y / height.value }
 })
-const seen = computed(() =>
+const own = computed(() =>
   followed.value && view.value.zoom > 1 ? inside({ ...view.value, ...followed.value }) : view.value,
 )
+watch(own, (view) => emit('looked', view))
+const seen = computed(() => props.then ?? own.value)
 const nearer = computed(() => seen.value.zoom > 1)
 function wheel(event: WheelEvent) {
   const point = toPicture(event)

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { frameThen, unsent, useVoice, type Spoken, type Trail } from './voice'
+import { frameThen, lookThen, unsent, useVoice, type Look, type Spoken, type Trail } from './voice'
 
 const shelf = vi.hoisted(() => new Map<string, unknown>())
 vi.mock('idb-keyval', () => ({
@@ -22,6 +22,20 @@ describe('what stood on the stage', () => {
     [9, 90],
   ])('at %s s is frame %s', (time, frame) => expect(frameThen(trail, time)).toBe(frame))
   it('is nothing where nothing was kept', () => expect(frameThen([], 1)).toBeNull())
+})
+
+const LOOK: Look = { zoom: 1, x: 0.5, y: 0.5, drawn: ['path'] }
+describe('how it was looked at', () => {
+  const looked = [
+    { s: 0, ...LOOK },
+    { s: 1, ...LOOK, zoom: 2.5 },
+  ]
+  it.each([
+    [0.99, 1],
+    [1, 2.5],
+    [9, 2.5],
+  ])('at %s s is %s times enlarged', (time, zoom) => expect(lookThen(looked, time)!.zoom).toBe(zoom))
+  it('is not known of a note spoken before that was kept', () => expect(lookThen([], 1)).toBeNull())
 })
 
 class Recorder {
@@ -59,27 +73,32 @@ describe('a spoken note', () => {
     const send = vi.fn().mockResolvedValue(true)
     const voice = useVoice(send)
     voice.see(3)
-    await voice.begin('a', 60)
+    await voice.begin('a', 60, LOOK)
     expect(voice.recording.value).toBe(true)
     voice.see(61)
+    voice.lookAt({ ...LOOK, zoom: 2 })
     voice.end()
     await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
-    const [{ clip, sound, shown }] = send.mock.calls[0] as [Spoken]
+    const [{ clip, sound, shown, looked }] = send.mock.calls[0] as [Spoken]
     expect(clip).toBe('a')
     expect(sound.size).toBe(4)
     expect(shown.map(([, frame]) => frame)).toEqual([60, 61])
     expect(shown[1]![0]).toBeGreaterThanOrEqual(0)
+    expect(looked!.map(({ zoom, drawn }) => [zoom, drawn])).toEqual([
+      [1, ['path']],
+      [2, ['path']],
+    ])
     expect(stopped).toHaveBeenCalled()
   })
   it('is begun once, however often the key is pressed while the browser asks', async () => {
     const voice = useVoice(vi.fn().mockResolvedValue(true))
-    await Promise.all([voice.begin('a', 60), voice.begin('a', 60)])
+    await Promise.all([voice.begin('a', 60, LOOK), voice.begin('a', 60, LOOK)])
     expect(navigator.mediaDevices.getUserMedia).toHaveBeenCalledOnce()
   })
   it('is held while it cannot be sent, and sent again', async () => {
     const send = vi.fn().mockResolvedValueOnce(false).mockResolvedValueOnce(true)
     const voice = useVoice(send)
-    await voice.begin('a', 60)
+    await voice.begin('a', 60, LOOK)
     voice.end()
     await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
     expect(voice.held.value).toHaveLength(1)
@@ -89,7 +108,7 @@ describe('a spoken note', () => {
   })
   it('outlives the page and waits at its own clip', async () => {
     const first = useVoice(vi.fn().mockResolvedValue(false))
-    await first.begin('a', 60)
+    await first.begin('a', 60, LOOK)
     first.end()
     await vi.waitFor(() => expect(shelf.size).toBe(1))
     const send = vi.fn().mockResolvedValue(true)
@@ -108,7 +127,7 @@ describe('a spoken note', () => {
       .mockResolvedValueOnce(false)
       .mockReturnValueOnce(new Promise(() => undefined))
     const voice = useVoice(send)
-    await voice.begin('a', 60)
+    await voice.begin('a', 60, LOOK)
     voice.end()
     await vi.waitFor(() => expect(send).toHaveBeenCalledOnce())
     const [spoken] = voice.held.value
@@ -118,7 +137,7 @@ describe('a spoken note', () => {
   })
   it('is thrown away only when that is asked for', async () => {
     const voice = useVoice(vi.fn().mockResolvedValue(false))
-    await voice.begin('a', 60)
+    await voice.begin('a', 60, LOOK)
     voice.end()
     await vi.waitFor(() => expect(shelf.size).toBe(1))
     await voice.leave(voice.held.value[0]!)
@@ -127,7 +146,7 @@ describe('a spoken note', () => {
   it('says so where no microphone may be used', async () => {
     vi.stubGlobal('navigator', { mediaDevices: { getUserMedia: vi.fn().mockRejectedValue(new Error('no')) } })
     const voice = useVoice(vi.fn())
-    await voice.begin('a', 60)
+    await voice.begin('a', 60, LOOK)
     expect(voice.recording.value).toBe(false)
     expect(voice.trouble.value).toContain('allow it for this page')
   })

@@ -1,9 +1,16 @@
 import { del, entries, set } from 'idb-keyval'
 import { ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import type { View } from '@/components/closer'
+import type { Drawn } from '@/stores/looks'
 import { newKey } from '@/stores/outbox'
 
 /** What stood on the stage: seconds since the beginning, and the frame. */
 export type Trail = [number, number][]
+/** How the stage is looked at: what is enlarged, and what is drawn over it. */
+export interface Look extends View {
+  drawn: Drawn[]
+}
 
 /** The frame of a trail that is on show at a time. */
 export function frameThen(trail: readonly (readonly number[])[], time: number): number | null {
@@ -11,15 +18,20 @@ export function frameThen(trail: readonly (readonly number[])[], time: number): 
   return row ? row[1]! : null
 }
 
+/** How the stage was looked at at a time; null where that was not kept. */
+export const lookThen = (looked: Schemas['Note']['looked'], time: number): Look | null =>
+  looked.findLast(({ s }) => s <= time + 1e-6) ?? looked[0] ?? null
+
 const MOST_S = 180
 const MICROPHONE = 'The microphone cannot be used: allow it for this page, or write the note instead.'
 
-/** What was said, of which clip, and the frames shown meanwhile. */
+/** What was said, of which clip, the frames shown meanwhile, and how they were looked at (not in what an earlier version left unsent). */
 export interface Spoken {
   key: string
   clip: string
   sound: Blob
   shown: Trail
+  looked?: Schemas['Note']['looked']
 }
 
 const PLACE = 'voice-'
@@ -42,10 +54,11 @@ export function useVoice(send: (spoken: Spoken) => Promise<boolean>) {
   let recorder: MediaRecorder | null = null
   let began = 0
   let shown: Trail = []
+  let looked: Schemas['Note']['looked'] = []
   let limit = 0
 
   let asking = false
-  async function begin(clip: string, frame: number) {
+  async function begin(clip: string, frame: number, look: Look) {
     if (asking || recording.value) return
     asking = true
     trouble.value = ''
@@ -55,11 +68,12 @@ export function useVoice(send: (spoken: Spoken) => Promise<boolean>) {
       const mine = new MediaRecorder(stream)
       recorder = mine
       shown = [[0, frame]]
+      looked = [{ s: 0, ...look }]
       mine.ondataavailable = (event) => parts.push(event.data)
       mine.onstart = () => (began = performance.now())
       mine.onstop = async () => {
         stream.getTracks().forEach((track) => track.stop())
-        const spoken = { key: newKey(), clip, sound: new Blob(parts, { type: mine.mimeType }), shown }
+        const spoken = { key: newKey(), clip, sound: new Blob(parts, { type: mine.mimeType }), shown, looked }
         held.value = [...held.value, spoken]
         await unsent.put(spoken)
         await keep(spoken)
@@ -76,6 +90,10 @@ export function useVoice(send: (spoken: Spoken) => Promise<boolean>) {
   /** Another frame is on the stage. */
   function see(frame: number) {
     if (recording.value && began) shown.push([(performance.now() - began) / 1000, frame])
+  }
+  /** It is looked at more closely, or with other things drawn over it. */
+  function lookAt(look: Look) {
+    if (recording.value && began) looked.push({ s: (performance.now() - began) / 1000, ...look })
   }
   function end() {
     window.clearTimeout(limit)
@@ -103,5 +121,5 @@ export function useVoice(send: (spoken: Spoken) => Promise<boolean>) {
     const found = await unsent.of(clip)
     held.value = [...held.value.filter((one) => !found.some((same) => same.key === one.key)), ...found]
   }
-  return { recording, trouble, held, begin, see, end, keep, leave, findHeld }
+  return { recording, trouble, held, begin, see, lookAt, end, keep, leave, findHeld }
 }

@@ -16,10 +16,12 @@ import WhoseClip from '@/components/WhoseClip.vue'
 import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
 import { FRONT_SHOWN, fromSide, type CurveId } from '@/components/curves'
+import { WHOLE, type View } from '@/components/closer'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
 import { labelIn } from '@/components/verdicts'
+import type { Look } from '@/components/voice'
 import { useFootage } from '@/footage/useFootage'
 import { useSound } from '@/footage/useSound'
 import { dated, load, title, words } from '@/format/quantity'
@@ -45,7 +47,11 @@ const LAYERS: { id: Drawn; label: string; key: string }[] = [
   { id: 'marks', label: 'Marks', key: 'k' },
 ]
 const ANGLES: Angle[] = ['trunk', 'hip', 'knee', 'shin', 'elbow']
-const shows = (one: Drawn) => looks.drawn.includes(one)
+/** How the stage was looked at when the spoken note was made that is heard now. */
+const then = ref<Look | null>(null)
+const seen = ref<View>(WHOLE)
+const look = computed<Look>(() => ({ ...seen.value, drawn: looks.drawn }))
+const shows = (one: Drawn) => (then.value?.drawn ?? looks.drawn).includes(one)
 const laid = useLaidOver(
   () => bench.clip,
   () => bench.lift,
@@ -305,6 +311,15 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     run: () => pen(shape.value ? null : 'line'),
   },
   {
+    keys: 'Esc',
+    does: 'put the pen down, or pick no points any more',
+    test: (e) => e.key === 'Escape' && (shape.value !== null || picking.value !== null),
+    run: () => {
+      shape.value = null
+      picking.value = null
+    },
+  },
+  {
     keys: 'Backspace',
     does: 'take back the last mark at this frame',
     test: (e) => e.key === 'Backspace' && marksHere.value.length > 0,
@@ -443,11 +458,47 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :picking="picking"
           :picked="picked"
           :follow="follow"
+          :then="then"
           @move="(x, y) => bench.moveDisc(shown, x, y)"
           @move-joint="(joint, x, y) => bench.moveJoint(shown, joint, x, y)"
           @pick="pick"
           @drawn="draw"
+          @looked="(view) => (seen = view)"
         />
+        <!-- On the stage, not among the chips: what comes and goes with the frame must not move the picture. -->
+        <div class="by-frame" role="group" aria-label="Set by hand at this frame">
+          <template v-if="chosen">
+            <button
+              v-if="chosen.frame !== shown"
+              type="button"
+              data-test="move-event"
+              :disabled="bench.saving"
+              @click="bench.moveEvent(chosen.name, shown)"
+            >
+              {{ title(chosen.name) }} is here
+            </button>
+            <button
+              v-else-if="chosen.source === 'coach'"
+              type="button"
+              :disabled="bench.saving"
+              @click="bench.takeBackEvent(chosen.name)"
+            >
+              Take back where {{ words(chosen.name) }} is
+            </button>
+          </template>
+          <select v-if="shape" v-model="ink" class="form-select form-select-sm tool" aria-label="Colour of the pen">
+            <option v-for="one in INKS" :key="one.id" :value="one.id">{{ one.label }}</option>
+          </select>
+          <button v-if="marksHere.length" type="button" data-test="rub" @click="rub(marksHere.at(-1)!.id)">
+            Take back mark
+          </button>
+          <button v-if="corrected.includes(shown)" type="button" @click="bench.takeBackDisc(shown)">
+            Take back the disc here
+          </button>
+          <button v-for="joint in jointsSet" :key="joint" type="button" @click="bench.takeBackJoint(shown, joint)">
+            Take back the {{ words(joint) }} here
+          </button>
+        </div>
         <div v-if="!footage.ready.value || footage.trouble.value" class="cover">
           <template v-if="footage.trouble.value">
             The footage cannot be shown: {{ footage.trouble.value }}. The figures stand.
@@ -547,27 +598,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         >
           {{ title(one.name) }}
         </button>
-        <template v-if="chosen">
-          <button
-            v-if="chosen.frame !== shown"
-            type="button"
-            class="move"
-            data-test="move-event"
-            :disabled="bench.saving"
-            @click="bench.moveEvent(chosen.name, shown)"
-          >
-            {{ title(chosen.name) }} is here
-          </button>
-          <button
-            v-else-if="chosen.source === 'coach'"
-            type="button"
-            class="move"
-            :disabled="bench.saving"
-            @click="bench.takeBackEvent(chosen.name)"
-          >
-            Take back where {{ words(chosen.name) }} is
-          </button>
-        </template>
         <select
           v-if="absent.length"
           class="form-select form-select-sm tool"
@@ -605,12 +635,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           <option value="">{{ shape ? 'Put the pen down' : 'Draw …' }}</option>
           <option v-for="one in SHAPES" :key="one.id" :value="one.id">{{ one.label }}</option>
         </select>
-        <select v-if="shape" v-model="ink" class="form-select form-select-sm tool" aria-label="Colour of the pen">
-          <option v-for="one in INKS" :key="one.id" :value="one.id">{{ one.label }}</option>
-        </select>
-        <button v-if="marksHere.length" type="button" data-test="rub" @click="rub(marksHere.at(-1)!.id)">
-          Take back mark
-        </button>
         <select
           v-if="bench.lift"
           v-model="laid.chosen.value"
@@ -629,12 +653,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           </optgroup>
         </select>
         <span v-if="laid.trouble.value" role="alert">{{ laid.trouble.value }}</span>
-        <button v-if="corrected.includes(shown)" type="button" @click="bench.takeBackDisc(shown)">
-          Take back the disc here
-        </button>
-        <button v-for="joint in jointsSet" :key="joint" type="button" @click="bench.takeBackJoint(shown, joint)">
-          Take back the {{ words(joint) }} here
-        </button>
       </div>
       <div v-if="bench.lift" class="plots panel">
         <div class="which" role="group" aria-label="Under the footage">
@@ -725,7 +743,15 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       />
       <WhoseClip v-if="tab === 'by-hand'" :clip="bench.clip" :saving="bench.saving" @set="bench.sayOf" />
       <AsModel v-if="tab === 'by-hand'" :clip="bench.clip" :saving="bench.saving" @set="bench.sayOf" />
-      <Notes v-show="tab === 'notes'" ref="notes" :clip="id" :frame="shown" @go="footage.go" />
+      <Notes
+        v-show="tab === 'notes'"
+        ref="notes"
+        :clip="id"
+        :frame="shown"
+        :look="look"
+        @go="footage.go"
+        @look="(was) => (then = was)"
+      />
       <Schools
         v-if="tab === 'schools'"
         :schools="bench.schools"
@@ -784,6 +810,14 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
 </template>
 
 <style scoped lang="scss">
+@mixin chip {
+  background: var(--sunk);
+  color: inherit;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  padding: 0.14rem 0.5rem;
+  min-height: 26px;
+}
 .bench {
   flex: none;
   height: calc(100vh - 44px);
@@ -829,6 +863,21 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   position: relative;
   overflow: hidden;
 }
+.by-frame {
+  position: absolute;
+  right: 0;
+  bottom: 0;
+  max-width: 70%;
+  display: flex;
+  flex-wrap: wrap-reverse;
+  justify-content: end;
+  gap: 0.2rem;
+  padding: 0.2rem;
+  font-size: 0.84rem;
+  button {
+    @include chip;
+  }
+}
 .cover {
   position: absolute;
   inset: auto 0 50% 0;
@@ -863,12 +912,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   gap: 0.3rem;
   font-size: 0.84rem;
   button {
-    background: var(--sunk);
-    color: inherit;
-    border: 1px solid var(--rule);
-    border-radius: 3px;
-    padding: 0.14rem 0.5rem;
-    min-height: 26px;
+    @include chip;
     &.here {
       background: var(--bs-body-color);
       color: var(--bs-body-bg);
@@ -879,9 +923,6 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     }
     &.set {
       font-weight: 600;
-    }
-    &.move {
-      border-color: var(--accent);
     }
   }
   label {
@@ -927,11 +968,11 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       color: var(--quiet);
     }
   }
-  .tool {
-    width: 7rem;
-    font-size: 0.82rem;
-    padding-block: 0.1rem;
-  }
+}
+.tool {
+  width: 7rem;
+  font-size: 0.82rem;
+  padding-block: 0.1rem;
 }
 .plots {
   flex: 0 0 clamp(14.5rem, 26vh, 30rem);
