@@ -65,7 +65,10 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
 def forget(clip: Clip) -> None:
     """Delete a clip with everything that was made from it; its file goes too, unless another clip is the same file."""
     original, derived, voices, bodies = clip.original, clip.derived_dir, clip.voices_dir, clip.bodies_dir
+    handed = [file for one in clip.hand_overs.all() for file in one.files()]
     clip.delete()
+    for file in handed:
+        file.unlink(missing_ok=True)
     for folder in (voices, bodies):
         shutil.rmtree(folder, ignore_errors=True)
     if not Clip.objects.filter(sha256=clip.sha256).exists():

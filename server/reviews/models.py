@@ -241,6 +241,19 @@ class HandOver(models.Model):
         """The picture of a point, counted from 0."""
         return settings.MEDIA_DIR / "handed" / (f"{self.pk}-{place}.jpg" if place else f"{self.pk}.jpg")
 
+    def moment(self, frame: int) -> Path:
+        """The picture at a moment that something was noted or drawn at."""
+        return settings.MEDIA_DIR / "handed" / f"{self.pk}-at-{frame}.jpg"
+
     def voice_file(self, note: int) -> Path:
         """What was said at a note, as it was when handed over."""
         return settings.MEDIA_DIR / "handed" / f"{self.pk}-{note}.m4a"
+
+    def film(self, note: int) -> Path:
+        """What stood on the stage while a note was spoken, with the voice; made by the worker after handing over."""
+        return settings.MEDIA_DIR / "handed" / f"{self.pk}-{note}.mp4"
+
+    def files(self) -> list[Path]:
+        """Everything kept with it."""
+        folder = settings.MEDIA_DIR / "handed"
+        return [*folder.glob(f"{self.pk}.*"), *folder.glob(f"{self.pk}-*")]

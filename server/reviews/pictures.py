@@ -118,11 +118,10 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
         target.unlink(missing_ok=True)
 
 
-def spoken_clip(clip: Clip, number: int, note: Note) -> bytes:
+def spoken_clip(clip: Clip, note: Note) -> bytes:
     """What stood on the stage while the coach spoke a note, as closely as it was looked at, with the voice, as an MP4. Of what was drawn,
     that which `drawn_clip` draws."""
     document, marks = clip.analysis.document, _marks(clip)
-    lift = document["lifts"][number]
     times, frames = [row[0] for row in note.shown], [int(row[1]) for row in note.shown]
     ticks = np.arange(max(round((note.seconds or 0.0) * SPOKEN_HZ), 1)) / SPOKEN_HZ
     stood = [frames[max(int(at) - 1, 0)] for at in np.searchsorted(times, ticks, side="right")]
@@ -134,6 +133,7 @@ def spoken_clip(clip: Clip, number: int, note: Note) -> bytes:
     drawn = {}
     for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
         for layers in wanted.get(frame.index, ()):
+            lift = next((one for one in document["lifts"] if one["start_frame"] <= frame.index <= one["end_frame"]), None)
             picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()), layers)
             drawn[frame.index, layers] = cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 92])[1]
     target = clip.derived_dir / f".spoken-{note.pk}-{os.getpid()}.part.mp4"
@@ -200,13 +200,13 @@ def _marks(clip: Clip) -> dict[int, list[Mark]]:
 def _drawn(
     picture: Picture,
     document: dict[str, Any],
-    lift: dict[str, Any],
+    lift: dict[str, Any] | None,
     frame: int,
     marks: Sequence[Mark],
     layers: frozenset[str] = ALL_DRAWN,
 ) -> Picture:
     """A frame with the bar's path up to it, the plumb line through the bar's first place, the joints and the coach's marks, as far as they
-    are among the layers; no larger than 1280 px."""
+    are among the layers; between lifts neither path nor plumb line. No larger than 1280 px."""
     scale = min(1.0, LONG_SIDE_PX / max(picture.shape[:2]))
     if scale < 1.0:
         picture = np.asarray(cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
@@ -220,12 +220,14 @@ def _drawn(
         x, y = held["x_px"][index], held["y_px"][index]
         return None if x is None or y is None else (round(x * by), round(y * by))
 
-    first = lift["events"].get("lift_off", lift["events"].get("dip_start", {"frame": lift["start_frame"]}))["frame"]
-    if "upright" in layers and (begin := at(disc, first)) is not None:
+    if lift is None:
+        layers -= {"upright", "path"}
+    begins = lift["events"].get("lift_off", lift["events"].get("dip_start", {"frame": lift["start_frame"]}))["frame"] if lift else frame
+    if "upright" in layers and (begin := at(disc, begins)) is not None:
         lean = np.tan(np.radians((document["scale"] or {}).get("plumb_deg") or 0.0))
         top, foot = (round(begin[0] + lean * begin[1]), 0), (round(begin[0] - lean * (picture.shape[0] - begin[1])), picture.shape[0])
         cv2.line(picture, top, foot, PLUMB, thick, cv2.LINE_AA)
-    way = [point for index in range(lift["start_frame"], frame + 1) if (point := at(disc, index)) is not None]
+    way = [point for index in range(lift["start_frame"] if lift else frame, frame + 1) if (point := at(disc, index)) is not None]
     if "path" in layers and len(way) > 1:
         cv2.polylines(picture, [np.array(way, np.int32)], False, INK, 2 * thick + 1, cv2.LINE_AA)
         cv2.polylines(picture, [np.array(way, np.int32)], False, PATH, thick + 1, cv2.LINE_AA)

@@ -128,6 +128,18 @@ class DocumentField(serializers.DictField):
     pass
 
 
+class DrawnMarkSerializer(serializers.ModelSerializer):
+    """What the coach drew, in pixels of the upright original."""
+
+    points = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2), min_length=2, max_length=400
+    )
+
+    class Meta:
+        model = Mark
+        fields = ["shape", "ink", "points"]
+
+
 class DrawingSerializer(serializers.Serializer):
     """Lines over a picture, in pixels of the upright original."""
 
@@ -142,6 +154,7 @@ class DrawingSerializer(serializers.Serializer):
         help_text="What was measured, as one broken line; empty where it does not show in this frame.",
     )  # fmt: skip
     says = serializers.CharField(required=False, allow_blank=True, help_text="The measure's number, to stand beside it.")
+    marks = DrawnMarkSerializer(many=True, required=False, help_text="What the coach drew into this frame.")
 
 
 class BenchSerializer(serializers.Serializer):
@@ -206,11 +219,14 @@ class TaskSerializer(serializers.Serializer):
 
 
 class MomentSerializer(serializers.Serializer):
-    """The coach's words at one moment of the clip."""
+    """What the coach said, wrote or drew at one moment of the clip."""
 
     time_s = serializers.FloatField()
+    frame = serializers.IntegerField(required=False)
+    drawing = DrawingSerializer(required=False)
     words = serializers.CharField(allow_blank=True)
     voice = serializers.IntegerField(allow_null=True, required=False, help_text="The note whose voice is to be heard; null where none is.")
+    film = serializers.BooleanField(required=False, help_text="Whether what was shown meanwhile can be seen, with the voice.")
 
 
 class LookSerializer(serializers.Serializer):
@@ -263,14 +279,10 @@ class VoiceSerializer(serializers.Serializer):
         return sound
 
 
-class MarkSerializer(serializers.ModelSerializer):
-    points = serializers.ListField(
-        child=serializers.ListField(child=serializers.FloatField(), min_length=2, max_length=2), min_length=2, max_length=400
-    )
-
+class MarkSerializer(DrawnMarkSerializer):
     class Meta:
         model = Mark
-        fields = ["id", "frame", "shape", "ink", "points"]
+        fields = ["id", "frame", *DrawnMarkSerializer.Meta.fields]
 
 
 class HandedSerializer(serializers.Serializer):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
 from datetime import timedelta
@@ -213,6 +214,8 @@ def compose(clip: Clip) -> dict[str, Any]:
     points.sort(key=lambda row: (row["fault"] != review.first_priority, not row["root"]))
     plain = good_in(clip)
     good = [row["says"] for fault in plain for row in rows if row["fault"] == fault and row["level"] == "fine"]
+    marks = _marks_by_frame(clip)
+    told = [_point(row, verdicts.get(row["fault"]), document, marks) for row in points[:MOST_POINTS]]
     return {
         "athlete": clip.athlete.name,
         "lift": clip.lift,
@@ -221,12 +224,9 @@ def compose(clip: Clip) -> dict[str, Any]:
         "made": clip.made,
         "filmed_on": clip.filmed_on.isoformat() if clip.filmed_on else None,
         "good": ([line.strip() for line in review.good.splitlines() if line.strip()] or good)[:MOST_POINTS],
-        "points": [_point(row, verdicts.get(row["fault"]), document) for row in points[:MOST_POINTS]],
+        "points": told,
         "words": review.words,
-        "notes": [
-            {"time_s": time_at(document, note.frame), "words": note.words, "voice": note.pk if note.seconds else None}
-            for note in clip.notes.all()
-        ],
+        "notes": _moments(clip, document, {point["frame"] for point in told}, marks),
         "tasks": [_task(assignment) for assignment in clip.assignments.all()],
         "film_next": "From the side, camera at hip height, five metres away, discs and feet in the picture.",
     }
@@ -244,6 +244,7 @@ def publish(clip: Clip) -> HandOver:
     footage = clip.proxy_file if clip.proxy_file.exists() else clip.original
     frames = [point["frame"] for point in content["points"]]
     pictures = {place: jpeg_of_frame(footage, frame) for place, frame in enumerate(frames) if frame is not None}
+    moments = {frame: jpeg_of_frame(footage, frame) for frame in {one["frame"] for one in content["notes"]}}
     voices = {note.pk: note.voice_file.read_bytes() for note in clip.notes.filter(seconds__isnull=False) if note.voice_file.exists()}
     with transaction.atomic():
         clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
@@ -251,9 +252,21 @@ def publish(clip: Clip) -> HandOver:
         handed.picture(0).parent.mkdir(parents=True, exist_ok=True)
         for place, picture in pictures.items():
             write_whole(handed.picture(place), picture)
+        for frame, picture in moments.items():
+            write_whole(handed.moment(frame), picture)
         for note, voice in voices.items():
             write_whole(handed.voice_file(note), voice)
+        if voices:
+            from .tasks import film_spoken
+
+            transaction.on_commit(lambda: film_spoken.enqueue(handed.pk))
     return handed
+
+
+def with_films(content: dict[str, Any], there: Callable[[int], bool]) -> dict[str, Any]:
+    """A review as it is read, saying of every spoken note whether what was shown meanwhile can be seen."""
+    notes = [one | {"film": bool(one.get("voice")) and there(one["voice"])} for one in content.get("notes", [])]
+    return {**content, "notes": notes}
 
 
 def time_at(document: dict[str, Any], frame: int) -> float:
@@ -363,7 +376,31 @@ def _stands(row: dict[str, Any], verdicts: dict[str, Verdict]) -> bool:
     return verdict is not None and verdict.decision != Verdict.Decision.DISMISSED
 
 
-def _point(row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any]) -> dict[str, Any]:
+def _marks_by_frame(clip: Clip) -> dict[int, list[dict[str, Any]]]:
+    """What the coach drew, as it goes out with a picture."""
+    drawn: dict[int, list[dict[str, Any]]] = {}
+    for mark in clip.marks.all():
+        drawn.setdefault(mark.frame, []).append({"shape": mark.shape, "points": mark.points, "ink": mark.ink})
+    return drawn
+
+
+def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[int, list[dict[str, Any]]]) -> list[dict[str, Any]]:
+    """What the coach wrote and said, and what was drawn at frames of which nothing is told otherwise, by time."""
+    last = document["clip"]["frame_count"] - 1
+    notes = [(min(note.frame, last), note.words, note.pk if note.seconds else None) for note in clip.notes.all()]
+    drawn = [(frame, "", None) for frame in marks if frame not in told and frame not in {row[0] for row in notes}]
+    return [
+        {
+            "time_s": time_at(document, frame), "words": words, "voice": voice, "frame": frame,
+            "drawing": _drawing(document, frame) | {"line": [], "says": "", "marks": marks.get(frame, [])},
+        }
+        for frame, words, voice in sorted(notes + drawn, key=lambda row: row[0])
+    ]  # fmt: skip
+
+
+def _point(
+    row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any], marks: dict[int, list[dict[str, Any]]]
+) -> dict[str, Any]:
     evidence = row["evidence"][0] if row["evidence"] else None
     frame = verdict.frame if verdict and verdict.frame is not None else evidence["frame"] if evidence else None
     return {
@@ -372,7 +409,7 @@ def _point(row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any
         "says": (verdict.note if verdict and verdict.note else "") or row["says"],
         "cue": row["cue"],
         "frame": frame,
-        "drawing": _drawing(document, frame) | _line(evidence, frame) if frame is not None else None,
+        "drawing": _drawing(document, frame) | _line(evidence, frame) | {"marks": marks.get(frame, [])} if frame is not None else None,
     }
 
 

@@ -37,5 +37,7 @@ urlpatterns = [
     path("handed/<str:token>", views.HandedView.as_view()),
     path("handed/<str:token>/picture.jpg", views.handed_picture),
     path("handed/<str:token>/pictures/<int:place>.jpg", views.handed_picture),
+    path("handed/<str:token>/moments/<int:frame>.jpg", views.handed_moment),
     path("handed/<str:token>/voices/<int:note>.m4a", views.handed_voice),
+    path("handed/<str:token>/films/<int:note>.mp4", views.handed_film),
 ]

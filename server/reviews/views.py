@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from django.db import transaction
-from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.utils.http import content_disposition_header
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import parsers, permissions, status
@@ -21,6 +21,7 @@ from atleta.faults import load_catalogue
 from atleta.footage import FootageError, jpeg_of_frame
 from atleta.measures import declarations
 from clips.models import Clip
+from clips.ranged import ranged_file
 from clips.views import own_clip
 from people.models import Athlete
 
@@ -319,13 +320,16 @@ class VoiceView(APIView):
 def voice_file(request: HttpRequest, pk: str, note: int) -> HttpResponseBase:
     """What was said at one of the coach's own notes."""
     row = own_clip(request, pk).notes.filter(pk=note).first()
-    return _sound(row.voice_file if row else None)
+    return _private(request, row.voice_file if row else None, "audio/mp4")
 
 
-def _sound(file: Path | None) -> HttpResponseBase:
+def _private(request: HttpRequest, file: Path | None, content_type: str) -> HttpResponseBase:
+    """A file that nobody else may keep, or a part of it: a phone plays nothing that it cannot ask for in parts."""
     if file is None or not file.exists():
         return HttpResponse(status=404)
-    return FileResponse(file.open("rb"), content_type="audio/mp4", headers={"Cache-Control": "private, no-store"})
+    answer = ranged_file(request, file, content_type)
+    answer["Cache-Control"] = "private, no-store"
+    return answer
 
 
 class MarksView(APIView):
@@ -398,21 +402,32 @@ class HandedView(APIView):
         handed = services.open_link(token)
         if handed is None:
             raise NotFound("This link has been withdrawn or has run out. Ask your coach for a new one.")
-        return Response(handed.content, headers={"Cache-Control": "private, no-store"})
+        content = services.with_films(handed.content, lambda note: handed.film(note).exists())
+        return Response(content, headers={"Cache-Control": "private, no-store"})
 
 
 def handed_picture(request: HttpRequest, token: str, place: int = 0) -> HttpResponseBase:
     """A point's picture behind the private link."""
     handed = services.find_link(token)
-    if handed is None or not handed.picture(place).exists():
-        return HttpResponse(status=404)
-    return FileResponse(handed.picture(place).open("rb"), content_type="image/jpeg", headers={"Cache-Control": "private, no-store"})
+    return _private(request, handed.picture(place) if handed else None, "image/jpeg")
+
+
+def handed_moment(request: HttpRequest, token: str, frame: int) -> HttpResponseBase:
+    """The picture at a moment that something was noted or drawn at, behind the private link."""
+    handed = services.find_link(token)
+    return _private(request, handed.moment(frame) if handed else None, "image/jpeg")
+
+
+def handed_film(request: HttpRequest, token: str, note: int) -> HttpResponseBase:
+    """What stood on the stage while a note was spoken, with the voice, behind the private link."""
+    handed = services.find_link(token)
+    return _private(request, handed.film(note) if handed else None, "video/mp4")
 
 
 def handed_voice(request: HttpRequest, token: str, note: int) -> HttpResponseBase:
     """What was said at a note, behind the private link."""
     handed = services.find_link(token)
-    return _sound(handed.voice_file(note) if handed else None)
+    return _private(request, handed.voice_file(note) if handed else None, "audio/mp4")
 
 
 def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase:
@@ -477,8 +492,12 @@ def _picture_file(request: HttpRequest, pk: str, suffix: str, content_type: str,
     number = int(request.GET.get("lift", "0")) if request.GET.get("lift", "0").isdigit() else 0
     if number >= len(clip.analysis.document["lifts"]):
         return HttpResponse("No such lift was measured in this clip.", status=404, content_type="text/plain")
+    return _kept(made(clip, number), clip, suffix, content_type)
+
+
+def _kept(made: bytes, clip: Clip, suffix: str, content_type: str) -> HttpResponse:
     name = content_disposition_header(True, f"{Path(clip.file_name).stem}{suffix}")
-    return HttpResponse(made(clip, number), content_type=content_type, headers={"Content-Disposition": name or "attachment"})
+    return HttpResponse(made, content_type=content_type, headers={"Content-Disposition": name or "attachment"})
 
 
 def sheet_file(request: HttpRequest, pk: str) -> HttpResponse:
@@ -499,9 +518,7 @@ def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
     if asked and note is None:
         return HttpResponse("There is no such spoken note.", status=404, content_type="text/plain")
     if note is not None:
-        return _picture_file(
-            request, pk, f"-spoken-{note.frame}.mp4", "video/mp4", lambda clip, number: pictures.spoken_clip(clip, number, note)
-        )
+        return _kept(pictures.spoken_clip(services.up_to_date(note.clip).clip, note), note.clip, f"-spoken-{note.frame}.mp4", "video/mp4")
     return _picture_file(request, pk, "-drawn.mp4", "video/mp4", pictures.drawn_clip)
 
 
@@ -517,7 +534,7 @@ def _review(clip: Clip) -> dict[str, Any]:
     review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
     link = clip.hand_overs.filter(withdrawn_at__isnull=True).first()
     data = ReviewSerializer(review).data
-    data["preview"] = services.compose(clip)
+    data["preview"] = services.with_films(services.compose(clip), lambda note: True)
     data["link"] = (
         {name: getattr(link, name) for name in ("token", "published_at", "expires_at", "opened_at", "opened_count")} if link else None
     )

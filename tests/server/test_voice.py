@@ -19,6 +19,7 @@ from clips.models import Clip
 from clips.services import receive_clip
 from people.models import Athlete
 from reviews.models import HandOver
+from reviews.tasks import film_spoken
 
 from .conftest import CLIP, signed_in
 
@@ -142,6 +143,40 @@ def test_what_was_said_goes_out_with_the_review_and_stays_as_it_was(api: APIClie
     assert reader.get(address).status_code == 200
     api.delete(f"/api/clips/{clip.pk}/hand-over")
     assert reader.get(address).status_code == 404
+
+
+def test_what_was_shown_while_speaking_is_seen_by_the_athlete_once_the_worker_has_filmed_it(api: APIClient, clip: Clip) -> None:
+    (note,) = say(api, clip, looked=[look(0.0, zoom=2.0, drawn=("path",))]).data
+    api.post(f"/api/clips/{clip.pk}/hand-over")
+    handed, reader = HandOver.objects.get(), APIClient()
+    film = f"/api/handed/{handed.token}/films/{note['id']}.mp4"
+    assert reader.get(f"/api/handed/{handed.token}").data["notes"][0]["film"] is False
+    assert reader.get(film).status_code == 404
+    film_spoken.func(handed.pk)
+    assert reader.get(f"/api/handed/{handed.token}").data["notes"][0]["film"] is True
+    # In parts, without which a phone plays nothing.
+    assert reader.get(film, HTTP_RANGE="bytes=0-99").status_code == 206
+    with av.open(io.BytesIO(b"".join(reader.get(film).streaming_content))) as seen:
+        assert {stream.type for stream in seen.streams} == {"audio", "video"}
+    kept = handed.files()
+    assert len(kept) == 3
+    api.delete(f"/api/clips/{clip.pk}")
+    assert not any(file.exists() for file in kept)
+
+
+def test_what_was_drawn_and_written_goes_out_with_its_pictures(api: APIClient, clip: Clip) -> None:
+    arrow = {"shape": "arrow", "ink": "amber", "points": [[100.0, 50.0], [300.0, 200.0]]}
+    api.post(f"/api/clips/{clip.pk}/notes", {"frame": 60, "words": "Wait."}, format="json")
+    api.post(f"/api/clips/{clip.pk}/marks", arrow | {"frame": 90}, format="json")
+    api.post(f"/api/clips/{clip.pk}/hand-over")
+    handed, reader = HandOver.objects.get(), APIClient()
+    written, drawn = reader.get(f"/api/handed/{handed.token}").data["notes"]
+    assert (written["frame"], written["words"], written["drawing"]["marks"]) == (60, "Wait.", [])
+    assert (drawn["frame"], drawn["words"], drawn["drawing"]["marks"]) == (90, "", [arrow])
+    for frame, status in ((60, 200), (90, 200), (91, 404)):
+        assert reader.get(f"/api/handed/{handed.token}/moments/{frame}.jpg").status_code == status
+    api.delete(f"/api/clips/{clip.pk}/hand-over")
+    assert reader.get(f"/api/handed/{handed.token}/moments/60.jpg").status_code == 404
 
 
 def test_every_point_handed_over_has_its_picture_and_what_was_measured(api: APIClient, clip: Clip) -> None:

@@ -1398,6 +1398,8 @@ export interface components {
             line?: number[][];
             /** @description The measure's number, to stand beside it. */
             says?: string;
+            /** @description What the coach drew into this frame. */
+            marks?: components["schemas"]["DrawnMark"][];
         };
         /** @description Lines over a picture, in pixels of the upright original. */
         DrawingRequest: {
@@ -1413,6 +1415,8 @@ export interface components {
             line?: number[][];
             /** @description The measure's number, to stand beside it. */
             says?: string;
+            /** @description What the coach drew into this frame. */
+            marks?: components["schemas"]["DrawnMarkRequest"][];
         };
         /**
          * @description * `path` - path
@@ -1427,6 +1431,18 @@ export interface components {
          * @enum {string}
          */
         DrawnEnum: "path" | "upright" | "joints" | "angles" | "relations" | "mid_foot" | "balance" | "own_start" | "marks";
+        /** @description What the coach drew, in pixels of the upright original. */
+        DrawnMark: {
+            shape: components["schemas"]["ShapeEnum"];
+            ink?: components["schemas"]["InkEnum"];
+            points: number[][];
+        };
+        /** @description What the coach drew, in pixels of the upright original. */
+        DrawnMarkRequest: {
+            shape: components["schemas"]["ShapeEnum"];
+            ink?: components["schemas"]["InkEnum"];
+            points: number[][];
+        };
         /** @description What was entered on a phone since it last had a connection. Each row is kept once, however often it is sent. */
         EntriesRequest: {
             done?: components["schemas"]["DoneRequest"][];
@@ -1702,6 +1718,7 @@ export interface components {
             /** @description The loudest within each frame's time, 0 to 1 of full scale; null for a clip without sound. */
             loudness: number[] | null;
         };
+        /** @description What the coach drew, in pixels of the upright original. */
         Mark: {
             readonly id: number;
             /** Format: int64 */
@@ -1710,6 +1727,7 @@ export interface components {
             ink?: components["schemas"]["InkEnum"];
             points: number[][];
         };
+        /** @description What the coach drew, in pixels of the upright original. */
         MarkRequest: {
             /** Format: int64 */
             frame: number;
@@ -1728,21 +1746,29 @@ export interface components {
             label: string;
             unit: string;
         };
-        /** @description The coach's words at one moment of the clip. */
+        /** @description What the coach said, wrote or drew at one moment of the clip. */
         Moment: {
             /** Format: double */
             time_s: number;
+            frame?: number;
+            drawing?: components["schemas"]["Drawing"];
             words: string;
             /** @description The note whose voice is to be heard; null where none is. */
             voice?: number | null;
+            /** @description Whether what was shown meanwhile can be seen, with the voice. */
+            film?: boolean;
         };
-        /** @description The coach's words at one moment of the clip. */
+        /** @description What the coach said, wrote or drew at one moment of the clip. */
         MomentRequest: {
             /** Format: double */
             time_s: number;
+            frame?: number;
+            drawing?: components["schemas"]["DrawingRequest"];
             words: string;
             /** @description The note whose voice is to be heard; null where none is. */
             voice?: number | null;
+            /** @description Whether what was shown meanwhile can be seen, with the voice. */
+            film?: boolean;
         };
         /** @description What a coach wants to know before the first athlete comes in. */
         Morning: {

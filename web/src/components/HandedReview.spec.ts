@@ -59,7 +59,13 @@ const review: Handed = {
 }
 const read = (of: Handed = review) =>
   mount(HandedReview, {
-    props: { review: of, pictures: (place) => `/pictures/${place}.jpg`, voice: (note) => `/voices/${note}.m4a` },
+    props: {
+      review: of,
+      pictures: (place) => `/pictures/${place}.jpg`,
+      moment: (frame) => `/moments/${frame}.jpg`,
+      voice: (note) => `/voices/${note}.m4a`,
+      film: (note) => `/films/${note}.mp4`,
+    },
   })
 
 describe('what the athlete reads', () => {
@@ -101,15 +107,35 @@ describe('what the athlete reads', () => {
     )
     expect(page.get('figcaption').text()).toContain('Forward: 3.3 cm')
   })
-  it('lets what the coach said be heard', () => {
-    const page = read({
-      ...review,
-      notes: [
-        { time_s: 1.5, words: '', voice: 7 },
-        { time_s: 2, words: 'Wait.', voice: null },
-      ],
-    })
+  it('lets what the coach said be heard, and what was shown meanwhile be seen once it is there', () => {
+    const notes = [
+      { time_s: 1.5, frame: 90, words: '', voice: 7, film: false },
+      { time_s: 2, frame: 120, words: 'Wait.', voice: null },
+    ]
+    const page = read({ ...review, notes })
     expect(page.findAll('audio').map((one) => one.attributes('src'))).toEqual(['/voices/7.m4a'])
+    const later = read({ ...review, notes: [{ ...notes[0]!, film: true }] })
+    expect(later.find('audio').exists()).toBe(false)
+    const { src, poster } = later.get('video').attributes()
+    expect([src, poster]).toEqual(['/films/7.mp4', '/moments/90.jpg'])
+  })
+  it('shows what the coach drew where it was drawn, with the whole of it in the picture', () => {
+    const marks = [
+      {
+        shape: 'arrow' as const,
+        ink: 'amber' as const,
+        points: [
+          [100, 20],
+          [645, 500],
+        ],
+      },
+    ]
+    const drawing = { ...review.points[0]!.drawing!, marks }
+    const page = read({ ...review, points: [], notes: [{ time_s: 1, frame: 60, words: '', voice: null, drawing }] })
+    expect(page.get('.moment image').attributes('href')).toBe('/moments/60.jpg')
+    expect(page.get('[data-mark=arrow]').classes()).toContain('amber')
+    const [x, y] = page.get('.moment svg').attributes('viewBox')!.split(' ').map(Number)
+    expect(x! <= 100 && y! <= 20).toBe(true)
   })
   it('has the work with kilos, discs of one side, and its cautions beside it', () => {
     const task = read().get('.task')

@@ -11,8 +11,11 @@ const props = defineProps<{
   review: Handed
   /** Where the picture of a point is, by its place among them. */
   pictures: (place: number) => string
-  /** Where a spoken note is heard. */
+  /** Where the picture at a moment is, by its frame. */
+  moment: (frame: number) => string
+  /** Where a spoken note is heard, and where it is seen with what was shown meanwhile. */
   voice: (note: number) => string
+  film: (note: number) => string
 }>()
 useOnePage(useTemplateRef<HTMLElement>('sheet'))
 const first = computed(() => props.review.points[0] ?? null)
@@ -72,9 +75,26 @@ const filmed = computed(() => (props.review.filmed_on ? day(props.review.filmed_
     </section>
     <section v-if="review.notes?.length">
       <h2>At these moments of the clip</h2>
-      <div v-for="note in review.notes" :key="note.time_s + note.words" class="moment">
-        <b>{{ note.time_s.toFixed(1) }} s</b> {{ note.words }}
-        <audio v-if="note.voice" controls preload="none" :src="voice(note.voice)" aria-label="Your coach says" />
+      <div v-for="note in review.notes" :key="note.time_s + note.words" :class="['moment', { filmed: note.film }]">
+        <p>
+          <b>{{ note.time_s.toFixed(1) }} s</b> {{ note.words }}
+        </p>
+        <video
+          v-if="note.voice && note.film"
+          controls
+          playsinline
+          preload="none"
+          :src="film(note.voice)"
+          :poster="note.frame === undefined ? undefined : moment(note.frame)"
+          aria-label="Your coach shows and says"
+        />
+        <audio v-else-if="note.voice" controls preload="none" :src="voice(note.voice)" aria-label="Your coach says" />
+        <PointPicture
+          v-if="note.drawing && note.frame !== undefined"
+          :drawing="note.drawing"
+          :picture="moment(note.frame)"
+          :says="note.words || `the clip at ${note.time_s.toFixed(1)} s`"
+        />
       </div>
     </section>
     <section v-if="review.tasks.length">
@@ -172,10 +192,15 @@ p {
 }
 .moment {
   margin-bottom: 0.35em;
-  audio {
+  audio,
+  video {
     display: block;
     width: 100%;
-    margin-top: 0.25em;
+    margin-bottom: 0.25em;
+  }
+  // What can be seen moving needs its picture on paper alone.
+  &.filmed figure {
+    display: none;
   }
 }
 .cue {
@@ -225,8 +250,12 @@ p {
   li {
     break-inside: avoid;
   }
-  audio {
+  audio,
+  video {
     display: none;
+  }
+  .filmed figure {
+    display: block;
   }
   :deep(figure svg) {
     background: none;

@@ -3,16 +3,17 @@ import { computed, ref, watch } from 'vue'
 import { angleOf, outline, thinned, type Ink, type Shape } from './marks'
 import type { Schemas } from '@/api/client'
 
-/** What the coach drew at this frame, and the pen while one is held. */
+/** What the coach drew at a frame, and the pen while one is held. */
 const props = defineProps<{
-  marks: Schemas['Mark'][]
-  frame: number
+  marks: Schemas['DrawnMark'][]
   width: number
   height: number
   stroke: number
-  shape: Shape | null
-  ink: Ink
-  toPicture: (event: PointerEvent) => { x: number; y: number }
+  /** With a pen: its shape and colour, the frame that is drawn into, and where in the picture a pointer is. */
+  shape?: Shape | null
+  ink?: Ink
+  frame?: number
+  toPicture?: (event: PointerEvent) => { x: number; y: number }
 }>()
 const emit = defineEmits<{ drawn: [shape: Shape, points: number[][]] }>()
 
@@ -22,15 +23,16 @@ watch(
   () => [props.shape, props.frame],
   () => (held.value = []),
 )
-const here = computed(() => props.marks.filter((mark) => mark.frame === props.frame))
 const all = computed(() => [
-  ...here.value.map(({ shape, points, ink }) => ({ shape, points, ink: ink ?? 'white' })),
-  ...(props.shape && held.value.length > 1 ? [{ shape: props.shape, points: held.value, ink: props.ink }] : []),
+  ...props.marks.map(({ shape, points, ink }) => ({ shape, points, ink: ink ?? 'white' })),
+  ...(props.shape && held.value.length > 1
+    ? [{ shape: props.shape, points: held.value, ink: props.ink ?? 'white' }]
+    : []),
 ])
 const size = computed(() => props.stroke * 9)
 
 function point(event: PointerEvent): number[] {
-  const { x, y } = props.toPicture(event)
+  const { x, y } = props.toPicture!(event)
   return [Math.min(Math.max(x, 0), props.width), Math.min(Math.max(y, 0), props.height)]
 }
 function down(event: PointerEvent) {

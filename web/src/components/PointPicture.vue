@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import Marks from '@/components/Marks.vue'
 import type { Handed } from '@/api/client'
 
-/** The frame that a finding rests on, with the bar's way to it and what was measured drawn in. */
+/** A frame that something is said of, with the bar's way to it, what was measured, and what the coach drew. */
 const props = defineProps<{
   drawing: NonNullable<Handed['points'][number]['drawing']>
   picture: string
@@ -16,15 +17,17 @@ const trail = computed(() => props.drawing.path.map(([x, y]) => `${x},${y}`).joi
 const part = computed(() => {
   const d = props.drawing
   if (!d.bar || !d.radius) return { x: 0, y: 0, width: d.width, height: d.height }
+  const drawn = (d.marks ?? []).flatMap((mark) => mark.points)
   const ys = [d.bar[1]!, ...d.path.map((point) => point[1]!)]
   const side = 4.6 * d.radius
-  const x = Math.max(d.bar[0]! - side, 0)
-  const y = Math.max(Math.min(...ys) - 4.2 * d.radius, 0)
+  const xs = drawn.map((point) => point[0]!)
+  const x = Math.max(Math.min(d.bar[0]! - side, ...xs), 0)
+  const y = Math.max(Math.min(Math.min(...ys) - 4.2 * d.radius, ...drawn.map((point) => point[1]!)), 0)
   return {
     x,
     y,
-    width: Math.min(d.bar[0]! + side, d.width) - x,
-    height: Math.min(Math.max(...ys) + 1.5 * d.radius, d.height) - y,
+    width: Math.min(Math.max(d.bar[0]! + side, ...xs), d.width) - x,
+    height: Math.min(Math.max(Math.max(...ys) + 1.5 * d.radius, ...drawn.map((point) => point[1]!)), d.height) - y,
   }
 })
 const stroke = computed(() => part.value.width / 220)
@@ -60,6 +63,7 @@ const line = computed(() => (props.drawing.line ?? []).map(([x, y]) => `${x},${y
       />
       <polyline v-if="line" :points="line" class="under" :stroke-width="stroke * 3" />
       <polyline v-if="line" :points="line" class="line" :stroke-width="stroke * 1.6" data-test="measured" />
+      <Marks :marks="drawing.marks ?? []" :width="drawing.width" :height="drawing.height" :stroke="stroke" />
     </svg>
     <figcaption v-if="drawing.says || explained" class="quiet">
       <b v-if="drawing.says">{{ drawing.says }}.</b>

@@ -365,7 +365,7 @@ function nudge(event: KeyboardEvent) {
         />
         <Marks
           v-if="marks?.length || shape"
-          :marks="marks ?? []"
+          :marks="(marks ?? []).filter((mark) => mark.frame === frame)"
           :frame="frame"
           :width="width"
           :height="height"

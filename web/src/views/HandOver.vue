@@ -21,8 +21,9 @@ const reason = ref('')
 const copied = ref(false)
 const path = computed(() => ({ params: { path: { id: props.id } } }))
 const link = computed(() => (review.value?.link ? `${location.origin}/r/${review.value.link.token}` : ''))
-const pictures = (place: number) =>
-  `/api/clips/${props.id}/frames/${review.value?.preview.points[place]?.frame ?? 0}.jpg`
+const moment = (frame: number) => `/api/clips/${props.id}/frames/${frame}.jpg`
+const pictures = (place: number) => moment(review.value?.preview.points[place]?.frame ?? 0)
+const film = (note: number) => `/api/clips/${props.id}/drawn.mp4?voice=${note}`
 const voice = (note: number) => `/api/clips/${props.id}/notes/${note}/voice.m4a`
 const free = computed(() =>
   offers.value.filter((offer) => !assigned.value.some((task) => task.exercise === offer.exercise)),
@@ -309,7 +310,7 @@ async function copy() {
         <button type="button" class="btn btn-sm btn-outline-secondary" @click="printed">Print, or keep as PDF</button>
       </p>
       <div class="phone" tabindex="0" role="region" aria-label="The review on a phone">
-        <HandedReview :review="review.preview" :pictures="pictures" :voice="voice" />
+        <HandedReview :review="review.preview" :pictures="pictures" :moment="moment" :voice="voice" :film="film" />
       </div>
     </aside>
   </main>

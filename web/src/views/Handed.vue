@@ -24,6 +24,8 @@ onMounted(async () => {
       v-if="review"
       :review="review"
       :pictures="(place) => `/api/handed/${token}/pictures/${place}.jpg`"
+      :moment="(frame) => `/api/handed/${token}/moments/${frame}.jpg`"
+      :film="(note) => `/api/handed/${token}/films/${note}.mp4`"
       :voice="(note) => `/api/handed/${token}/voices/${note}.m4a`"
     />
     <p v-if="review" class="keep screen-only">
