@@ -7,6 +7,7 @@ import itertools
 import os
 from collections.abc import Sequence
 from fractions import Fraction
+from pathlib import Path
 from typing import Any, NamedTuple
 
 import av
@@ -50,7 +51,7 @@ def sheet(clip: Clip, number: int) -> bytes:
     lifted = [x for x in document["disc"]["x_px"][lift["start_frame"] : lift["end_frame"] + 1] if x is not None]
     middle = float(np.median(lifted)) if lifted else document["clip"]["width"] / 2
     cells = []
-    for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
+    for frame in read_frames(_footage(clip), min(wanted, default=0)):
         if frame.index in wanted:
             picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()))
             cells.append(_cell(picture, wanted[frame.index], lift, middle * picture.shape[1] / document["clip"]["width"]))
@@ -91,9 +92,7 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
     try:
         with av.open(str(target), "w", options={"movflags": "+faststart"}) as out:
             stream: Any = None
-            for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
-                if frame.index < lift["start_frame"]:
-                    continue
+            for frame in read_frames(_footage(clip), lift["start_frame"]):
                 if frame.index > lift["end_frame"]:
                     break
                 now = times[frame.index]
@@ -131,7 +130,9 @@ def spoken_clip(clip: Clip, note: Note) -> bytes:
     for index, look in zip(stood, looks, strict=True):
         wanted.setdefault(index, set()).add(look.drawn)
     drawn = {}
-    for frame in read_frames(clip.proxy_file if clip.proxy_file.exists() else clip.original):
+    for frame in read_frames(_footage(clip), min(wanted)):
+        if frame.index > max(wanted):
+            break
         for layers in wanted.get(frame.index, ()):
             lift = next((one for one in document["lifts"] if one["start_frame"] <= frame.index <= one["end_frame"]), None)
             picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()), layers)
@@ -187,6 +188,11 @@ def _closer(picture: Picture, look: _Look) -> Picture:
     top = int(np.clip(look.y * height - down / 2, 0, height - down))
     part = picture[top : top + down, left : left + across]
     return picture if look.zoom == 1.0 else np.asarray(cv2.resize(part, (width, height), interpolation=cv2.INTER_CUBIC), np.uint8)
+
+
+def _footage(clip: Clip) -> Path:
+    """The copy for stepping, or the original while that is being made."""
+    return clip.proxy_file if clip.proxy_file.exists() else clip.original
 
 
 def _marks(clip: Clip) -> dict[int, list[Mark]]:

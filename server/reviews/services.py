@@ -195,10 +195,14 @@ def agreement(coach: AbstractBaseUser) -> dict[str, dict[str, int]]:
 
 
 def good_in(clip: Clip) -> list[str]:
-    """What deserves to be said first, lift by lift: faults whose absence is plain, those of the athlete's earlier clips before others."""
+    """What deserves to be said first, lift by lift and each once: faults whose absence is plain, those of the athlete's earlier clips
+    before others. What is plain in one lift and not fine in another is none."""
     earlier = Verdict.objects.filter(clip__athlete=clip.athlete, clip__added_at__lt=clip.added_at).exclude(decision="dismissed")
     matters = set(earlier.values_list("fault", flat=True))
-    return [fault for lift in clip.analysis.document["lifts"] for fault in good_points(lift["findings"], matters)]
+    lifts = clip.analysis.document["lifts"]
+    amiss = {row["fault"] for lift in lifts for row in lift["findings"] if row["level"] in ("watch", "fault")}
+    plain = dict.fromkeys(fault for lift in lifts for fault in good_points(lift["findings"], matters))
+    return [fault for fault in plain if fault not in amiss]
 
 
 # -- handing over -------------------------------------------------------------------------------------------------------
@@ -213,7 +217,7 @@ def compose(clip: Clip) -> dict[str, Any]:
     points = [row for row in rows if _stands(row, verdicts)]
     points.sort(key=lambda row: (row["fault"] != review.first_priority, not row["root"]))
     plain = good_in(clip)
-    good = [row["says"] for fault in plain for row in rows if row["fault"] == fault and row["level"] == "fine"]
+    good = [next(row["says"] for row in rows if row["fault"] == fault and row["level"] == "fine") for fault in plain]
     marks = _marks_by_frame(clip)
     told = [_point(row, verdicts.get(row["fault"]), document, marks) for row in points[:MOST_POINTS]]
     return {

@@ -234,6 +234,18 @@ def test_the_proxy_has_every_frame_once_as_a_key_frame_at_its_own_time(tmp_path:
     assert [p.name for p in tmp_path.glob("*.part*")] == []
 
 
+@pytest.mark.parametrize("first", [1, 17, 39, 40])
+def test_reading_from_a_frame_on_is_reading_all_from_there(tmp_path: Path, first: int) -> None:
+    times = list(np.cumsum([0.0] + [1 / 60 if n % 3 else 1 / 40 for n in range(1, 40)]))
+    clip = write_clip(tmp_path / "vfr.mp4", numbered(40), times_s=times)
+    write_proxy(clip, tmp_path / "proxy.mp4")
+    for file in (clip, tmp_path / "proxy.mp4"):
+        whole = [(one.index, one.time_s, one.luma().copy()) for one in read_frames(file)]
+        later = [(one.index, one.time_s, one.luma().copy()) for one in read_frames(file, first)]
+        assert [row[:2] for row in later] == [row[:2] for row in whole[first:]]
+        assert all(np.array_equal(a[2], b[2]) for a, b in zip(later, whole[first:], strict=True))
+
+
 def test_other_containers_and_codecs_are_read(tmp_path: Path) -> None:
     for name, codec in (("clip.webm", "libvpx-vp9"), ("clip.mov", "libx264"), ("hevc.mp4", "libx265")):
         clip = write_clip(tmp_path / name, numbered(12), fps=30, codec=codec)

@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import copy
 import json
 from datetime import timedelta
 
@@ -21,7 +22,7 @@ from jobs.services import beat, claim
 from jobs.tasks import look_ahead
 from people.models import Athlete, GymRack
 from reviews.models import Analysis, HandOver, Limit, Verdict
-from reviews.services import agreement, make_ready
+from reviews.services import agreement, compose, good_in, make_ready
 
 from .conftest import CLIP, signed_in
 
@@ -495,6 +496,22 @@ def test_how_often_the_coach_agreed_is_counted_over_all_their_clips(api: APIClie
     told = api.put(at, {"decision": "added", "frame": 90}, format="json").json()["agreement"]
     assert told == [{"fault": "bar_looped", "confirmed": 0, "dismissed": 0, "added": 1}]
     assert agreement(stranger) == {}
+
+
+def test_what_is_good_in_every_lift_of_a_clip_is_said_once_and_what_is_amiss_in_one_is_not(api: APIClient, clip: Clip) -> None:
+    document = clip.analysis.document
+    once = api.get(f"/api/clips/{clip.pk}/bench").json()["good"]
+    assert len(once) >= 2
+    second = copy.deepcopy(document["lifts"][0])
+    next(row for row in second["findings"] if row["fault"] == once[0])["level"] = "watch"
+    document["lifts"] = [document["lifts"][0], second, copy.deepcopy(document["lifts"][0])]
+    clip.analysis.save()
+    now = good_in(clip)
+    assert once[0] not in now
+    assert now[: len(once) - 1] == once[1:]
+    assert len(now) == len(set(now))
+    told = compose(clip)["good"]
+    assert len(told) == len(set(told)) >= 2
 
 
 def test_what_the_athlete_was_told_of_before_and_is_fine_now_leads_what_is_good(api: APIClient, clip: Clip) -> None:

@@ -59,8 +59,9 @@ class Frame:
         return np.asarray(cv2.rotate(np.ascontiguousarray(picture), _UPRIGHT[self.rotation_deg]), dtype=np.uint8)
 
 
-def read_frames(path: Path) -> Iterator[Frame]:
-    """Decode a clip from first to last frame, one at a time; memory does not grow with its length.
+def read_frames(path: Path, first: int = 0) -> Iterator[Frame]:
+    """Decode a clip from its first frame to the last, or from frame `first` on, one at a time; memory does not grow with its length. In
+    the copy for stepping, whose every frame is a key frame, `first` is found at once; elsewhere what is before it is decoded and left out.
 
     Frames come in presentation order with the file's own timestamps (phones record at a variable rate), their pixels as wide as high.
     A frame without a timestamp, or with one that does not advance, is dropped: it has no place on the clock. Of a frame whose every second
@@ -76,6 +77,8 @@ def read_frames(path: Path) -> Iterator[Frame]:
     last_s = -1.0
     index = 0
     with container:
+        if first and (begins := _sought(container, stream, first)) is not None:
+            index, first_s = first, begins
         try:
             for frame in _whole(container.decode(stream), stream):
                 if frame.pts is None:
@@ -90,7 +93,8 @@ def read_frames(path: Path) -> Iterator[Frame]:
                 if shape != 1.0:
                     width, height = square(frame.width, frame.height, shape)
                     frame = frame.reformat(width=width, height=height)
-                yield Frame(index, time_s, tick_s, rotation_deg, frame)
+                if index >= first:
+                    yield Frame(index, time_s, tick_s, rotation_deg, frame)
                 index += 1
         except av.error.FFmpegError as error:
             raise FootageError(
@@ -98,6 +102,17 @@ def read_frames(path: Path) -> Iterator[Frame]:
             ) from error
     if index == 0:
         raise FootageError("no_frames", "The file holds no picture that can be decoded. Send the clip again.")
+
+
+def _sought(container: av.container.InputContainer, stream: av.VideoStream, index: int) -> float | None:
+    """Go to a frame of a file whose every frame is a key frame with a time after the one before; gives the first frame's time, s. Nowhere,
+    and None, in any other file: there the number of a frame is known by counting alone."""
+    rows = list(stream.index_entries)
+    stamps = [row.timestamp for row in rows]
+    if index >= len(rows) or stream.time_base is None or not all(row.is_keyframe for row in rows) or stamps != sorted(set(stamps)):
+        return None
+    container.seek(stamps[index], stream=stream)
+    return float(stamps[0] * stream.time_base)
 
 
 def _whole(frames: Iterator[av.VideoFrame], stream: av.VideoStream) -> Iterator[av.VideoFrame]:

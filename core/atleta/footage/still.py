@@ -16,11 +16,11 @@ def jpeg_of_frame(path: Path, index: int, *, long_side_px: int = 1280) -> bytes:
     Raises:
         FootageError: the clip has no such frame.
     """
-    for frame in read_frames(path):
-        if frame.index == index:
-            picture = frame.bgr()
-            shrink = min(1.0, long_side_px / max(picture.shape[:2]))
-            if shrink < 1.0:
-                picture = cv2.resize(picture, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
-            return bytes(cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 85])[1])
-    raise FootageError("no_such_frame", f"The clip has no frame {index}.")
+    frame = next(read_frames(path, index), None)
+    if frame is None:
+        raise FootageError("no_such_frame", f"The clip has no frame {index}.")
+    picture = frame.bgr()
+    shrink = min(1.0, long_side_px / max(picture.shape[:2]))
+    if shrink < 1.0:
+        picture = cv2.resize(picture, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
+    return bytes(cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 85])[1])

@@ -18,7 +18,8 @@ const still = (x: number, y: number) => ({
   sd_cm: Array.from({ length: 79 }, () => 2),
 })
 const analysis = {
-  clip: { facing: 'right', view: { kind: 'side' } },
+  clip: { facing: 'right', view: { kind: 'side' }, width: 1280, height: 720 },
+  disc: {},
   scale: { m_per_px: 0.01, body_m_per_px: 0.01, plumb_deg: 0 },
   joints: {
     right_shoulder: still(50, -130),

@@ -3,6 +3,7 @@ import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { spoken, title, words } from '@/format/quantity'
 import type { AnalysisDocument, Catalogue, Lift } from '@/api/client'
 import { CURVES, curve } from './curves'
+import { partOf, placed } from './framing'
 
 /**
  * The picture at every position with the two or three figures that count there; where fewer are taken, the lifter's angles stand in. A tap
@@ -21,6 +22,16 @@ const emit = defineEmits<{
   go: [frame: number]
   move: [name: string, frame: number]
 }>()
+
+// Twice as wide as high; enough pixels for a sharp screen.
+const SHAPE = 2
+const SHOT_PX = 360
+const part = computed(() => partOf(props.analysis, props.lift, SHAPE))
+const place = computed(() => placed(part.value, props.analysis.clip.width, props.analysis.clip.height))
+const longSide = computed(() => {
+  const { width, height } = props.analysis.clip
+  return Math.min(Math.ceil(((SHOT_PX / part.value.width) * Math.max(width, height)) / 80) * 80, 1280)
+})
 
 const PX_A_FRAME = 7
 let dragged = false
@@ -115,20 +126,25 @@ watch(() => props.frame, bring, { flush: 'post' })
         :title="movable ? 'Tap to go there, drag to the side to move it' : ''"
         @click="tap(cell.name, cell.frame)"
       >
-        <img
-          :src="`/api/clips/${clip}/frames/${frameOf(cell.name, cell.frame)}.jpg?long_side=320`"
-          alt=""
-          loading="lazy"
-          draggable="false"
+        <span
+          class="shot"
           @pointerdown="(event) => take(event, cell.name, cell.frame)"
           @pointermove="drag"
           @pointerup="drop(cell.name)"
           @pointercancel="held = null"
-        />
+        >
+          <img
+            :src="`/api/clips/${clip}/frames/${frameOf(cell.name, cell.frame)}.jpg?long_side=${longSide}`"
+            :style="place"
+            alt=""
+            loading="lazy"
+            draggable="false"
+          />
+        </span>
         <b
           >{{ title(cell.name) }}<template v-if="held?.name === cell.name">, frame {{ held.frame }}</template></b
         >
-        <span v-for="figure in cell.figures" :key="figure.id" :title="figure.label">
+        <span v-for="figure in cell.figures" :key="figure.id" class="figure" :title="figure.label">
           <i v-if="figure.level && figure.level !== 'cannot_tell'" :class="['sign', figure.level]" />
           <span class="label">{{ figure.label }}</span>
           <span class="value">{{ figure.says }}</span>
@@ -172,7 +188,7 @@ button {
   b {
     padding: 0.15rem 0.4rem 0;
   }
-  > span {
+  .figure {
     display: flex;
     align-items: baseline;
     gap: 0.25rem;
@@ -180,13 +196,18 @@ button {
     line-height: 1.15;
   }
 }
-img {
+.shot {
+  position: relative;
+  flex: none;
+  overflow: hidden;
   touch-action: pan-y;
   cursor: ew-resize;
   width: 100%;
-  height: 5.6rem;
-  object-fit: contain;
+  aspect-ratio: v-bind(SHAPE);
   background: var(--stage);
+}
+img {
+  position: absolute;
 }
 .label {
   flex: 1;
