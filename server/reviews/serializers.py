@@ -110,7 +110,7 @@ class CorrectionSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Correction
-        fields = ["what", "state", "by", "at"]
+        fields = ["what", "before", "after", "state", "by", "at"]
 
     def get_by(self, correction: Correction) -> str:
         return correction.by.first_name or correction.by.get_username()

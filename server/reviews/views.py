@@ -492,7 +492,8 @@ def _picture_file(request: HttpRequest, pk: str, suffix: str, content_type: str,
     number = int(request.GET.get("lift", "0")) if request.GET.get("lift", "0").isdigit() else 0
     if number >= len(clip.analysis.document["lifts"]):
         return HttpResponse("No such lift was measured in this clip.", status=404, content_type="text/plain")
-    return _kept(made(clip, number), clip, suffix, content_type)
+    which = f"-lift-{number + 1}" if len(clip.analysis.document["lifts"]) > 1 else ""
+    return _kept(made(clip, number), clip, which + suffix, content_type)
 
 
 def _kept(made: bytes, clip: Clip, suffix: str, content_type: str) -> HttpResponse:

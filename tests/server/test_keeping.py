@@ -153,6 +153,13 @@ def test_no_such_lift_is_said(api: APIClient, clip: Clip) -> None:
     assert "No such lift" in api.get(f"/api/clips/{clip.pk}/positions.png?lift=7").content.decode()
 
 
+def test_each_lift_of_a_clip_is_kept_under_a_name_of_its_own(api: APIClient, clip: Clip) -> None:
+    clip.analysis.document["lifts"] *= 2
+    clip.analysis.save()
+    names = [api.get(f"/api/clips/{clip.pk}/positions.png?lift={number}")["Content-Disposition"] for number in (0, 1)]
+    assert ["lift-1-positions.png" in names[0], "lift-2-positions.png" in names[1]] == [True, True]
+
+
 def test_what_is_drawn_stays_with_its_frame_and_goes_into_the_pictures(api: APIClient, clip: Clip, stranger: User) -> None:
     address = f"/api/clips/{clip.pk}/marks"
     frame = clip.analysis.document["lifts"][0]["events"]["contact"]["frame"]

@@ -1289,6 +1289,8 @@ export interface components {
         ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk" | "two_cleans_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "snatch_pull_and_snatch" | "clean_pull_and_clean" | "snatch_and_overhead_squat" | "continental_clean_and_press";
         Correction: {
             what: string;
+            before?: unknown | null;
+            after?: unknown | null;
             state?: components["schemas"]["CorrectionStateEnum"];
             readonly by: string;
             /** Format: date-time */

@@ -140,12 +140,12 @@ describe('what is set by hand', () => {
     const at = '2026-01-05T10:00:00Z'
     const wrapper = shown({
       corrections: [
-        { what: 'joint:120:left_hip', state: 'done', by: 'Maren', at },
-        { what: 'plumb_deg', state: 'undone', by: 'Maren', at },
+        { what: 'joint:120:left_hip', before: null, after: { x_px: 3, y_px: 4 }, state: 'done', by: 'Maren', at },
+        { what: 'plumb_deg', before: null, after: 0.5, state: 'undone', by: 'Maren', at },
       ],
     })
     const told = wrapper.findAll('.changes li').map((row) => row.text())
-    expect(told[0]).toContain('upright')
+    expect(told[0]).toContain('upright: as found → 0.5°')
     expect(told[0]).toContain('undone')
     expect(told[1]).toContain('left hip, frame 120')
     await wrapper.find('[data-test=undo]').trigger('click')

@@ -2,7 +2,8 @@
 import { computed, ref, watch } from 'vue'
 import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
 import { LIFTS } from '@/format/lifts'
-import { quantity, title, words } from '@/format/quantity'
+import { quantity, title } from '@/format/quantity'
+import { stepOf, whatOf, whenOf } from './changes'
 import { fromSide } from './curves'
 import type { Picking } from './picking'
 
@@ -106,26 +107,6 @@ function distrust() {
   if (stretch[0]! < stretch[1]!) emit('set', { distrusted: [...distrusted.value, stretch] })
 }
 
-/** A change as a sentence: `joint:120:left_hip` is "left hip, frame 120". */
-function told(what: string): string {
-  const [kind, frame, joint] = what.split(':')
-  const names: Record<string, string> = {
-    lift: 'which lift it is',
-    load: 'the load',
-    plumb_deg: 'upright',
-    disc_diameter_m: 'size of the disc',
-    m_per_px: 'scale by a known length',
-    capture_rate_hz: 'frames taken a second',
-    trim: 'where the clip begins and ends',
-    distrusted: 'stretches not to be trusted',
-    lifter_box: 'where the lifter is',
-    facing: 'which way the lifter faces',
-  }
-  if (kind === 'event') return `where ${words(joint!)} is`
-  if (kind === 'joint') return `${words(joint!)}, frame ${frame}`
-  return kind === 'disc' ? `disc, frame ${frame}` : (names[kind!] ?? words(kind!))
-}
-const when = (at: string) => new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
 const uprightSays = computed(() => {
   const scale = props.analysis.scale
   if (props.byHand.plumb_deg != null)
@@ -436,7 +417,7 @@ const uprightSays = computed(() => {
       </p>
       <ol v-if="corrections.length" class="changes" reversed>
         <li v-for="(one, index) in [...corrections].reverse()" :key="index" :class="one.state">
-          {{ told(one.what) }} <span>{{ one.by }}, {{ when(one.at) }}</span>
+          {{ whatOf(one) }}: {{ stepOf(one, unit) }} <span>{{ one.by }}, {{ whenOf(one) }}</span>
           <em v-if="one.state !== 'done'"> undone</em>
         </li>
       </ol>

@@ -18,7 +18,7 @@ const catalogue = {
   ],
 } as unknown as Catalogue
 const table = (of = lift, active = false) =>
-  mount(MeasureTable, { props: { lift: of, catalogue, clip: 'clip-1', athlete: 3, active } })
+  mount(MeasureTable, { props: { lift: of, liftIndex: 1, catalogue, clip: 'clip-1', athlete: 3, active } })
 
 afterEach(() => vi.unstubAllGlobals())
 
@@ -95,16 +95,16 @@ describe('the figures', () => {
     const plain = { measures: { peak_velocity: lift.measures.peak_velocity } } as unknown as Lift
     expect(table(plain).text()).not.toContain('stands in from stature')
   })
-  it('can be kept as files', () => {
+  it('can be kept as files, pictures and film of this one of its lifts', () => {
     expect(
       table()
         .findAll('a[download]')
         .map((one) => one.attributes('href')),
     ).toEqual(
       [
-        'positions.png',
-        'positions.pdf',
-        'drawn.mp4',
+        'positions.png?lift=1',
+        'positions.pdf?lift=1',
+        'drawn.mp4?lift=1',
         'bar.csv',
         'joints.trc',
         'joints.c3d',

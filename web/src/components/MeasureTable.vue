@@ -8,7 +8,15 @@ import { quantity, words } from '@/format/quantity'
  * Every measure of the lift, each with its unit and uncertainty, or with the reason why it is missing, beside where it usually lies for
  * this athlete. A click shows its frame.
  */
-const props = defineProps<{ lift: Lift; catalogue: Catalogue | null; clip: string; athlete: number; active: boolean }>()
+const props = defineProps<{
+  lift: Lift
+  /** Which of the clip's lifts it is. */
+  liftIndex: number
+  catalogue: Catalogue | null
+  clip: string
+  athlete: number
+  active: boolean
+}>()
 const emit = defineEmits<{ go: [frame: number] }>()
 
 /** Where this athlete's measures usually lie; asked for when the figures are first looked at. */
@@ -93,9 +101,9 @@ const standIn = computed(() => rows.value.some((row) => row.note))
     </div>
     <p class="keep">
       Keep:
-      <a :href="`/api/clips/${clip}/positions.png`" download>positions (PNG)</a>
-      <a :href="`/api/clips/${clip}/positions.pdf`" download>positions (PDF)</a>
-      <a :href="`/api/clips/${clip}/drawn.mp4`" download>drawn lift (MP4)</a>
+      <a :href="`/api/clips/${clip}/positions.png?lift=${liftIndex}`" download>positions (PNG)</a>
+      <a :href="`/api/clips/${clip}/positions.pdf?lift=${liftIndex}`" download>positions (PDF)</a>
+      <a :href="`/api/clips/${clip}/drawn.mp4?lift=${liftIndex}`" download>drawn lift (MP4)</a>
       <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
       <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
       <a :href="`/api/clips/${clip}/joints.c3d`" download>joints (C3D)</a>
@@ -158,10 +166,9 @@ const standIn = computed(() => rows.value.some((row) => row.note))
 
 <style scoped lang="scss">
 .keep {
-  flex-wrap: wrap;
-  row-gap: 0.1rem;
   display: flex;
-  gap: 0.9rem;
+  flex-wrap: wrap;
+  gap: 0.1rem 0.9rem;
   margin: 0;
   padding: 0 0.75rem 0.3rem;
   font-size: 0.84rem;
@@ -199,6 +206,12 @@ const standIn = computed(() => rows.value.some((row) => row.note))
 }
 th {
   font-weight: 450;
+}
+tr > :first-child {
+  padding-left: 0.75rem;
+}
+tr > :last-child {
+  padding-right: 0.55rem;
 }
 .num {
   text-align: right;

@@ -783,6 +783,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         <MeasureTable
           v-show="tab === 'figures'"
           :lift="bench.lift"
+          :lift-index="bench.liftIndex"
           :athlete="bench.clip.athlete"
           :active="tab === 'figures'"
           :catalogue="catalogue"

@@ -1,0 +1,52 @@
+import type { Bench } from '@/api/client'
+import { day, load, quantity, words } from '@/format/quantity'
+
+export type Change = Bench['corrections'][number]
+
+const FACTS: Record<string, string> = {
+  lift: 'which lift it is',
+  load: 'the load',
+  plumb_deg: 'upright',
+  disc_diameter_m: 'size of the disc',
+  m_per_px: 'scale by a known length',
+  capture_rate_hz: 'frames taken a second',
+  trim: 'where the clip begins and ends',
+  distrusted: 'stretches not to be trusted',
+  lifter_box: 'where the lifter is',
+  facing: 'which way the lifter faces',
+}
+
+/** What was changed: `joint:120:left_hip` is "left hip, frame 120". */
+export function whatOf({ what }: Change): string {
+  const [kind, frame, rest] = what.split(':')
+  if (kind === 'event') return `where ${words(rest!)} is`
+  if (kind === 'joint') return `${words(rest!)}, frame ${frame}`
+  return kind === 'disc' ? `disc, frame ${frame}` : (FACTS[kind!] ?? words(kind!))
+}
+
+const stretch = ([first, last]: number[]) => `${first} to ${last}`
+function value(kind: string, held: unknown, unit: string): string {
+  if (held === null || held === undefined) return 'as found'
+  if (kind === 'event') return `frame ${held as number}`
+  if (kind === 'plumb_deg') return `${quantity(held as number, '°').figure}°`
+  if (kind === 'disc_diameter_m') return `${((held as number) * 1000).toFixed(0)} mm`
+  if (kind === 'm_per_px') return `${((held as number) * 1000).toFixed(2)} mm a pixel`
+  if (kind === 'load') return load(held as number, unit)
+  if (kind === 'trim') return `frames ${stretch(held as number[])}`
+  if (kind === 'distrusted') return `frames ${(held as number[][]).map(stretch).join(', ')}`
+  if (kind === 'disc' || kind === 'joint') return 'by hand'
+  return kind === 'lifter_box' ? 'in a box' : words(String(held))
+}
+
+/** What it was and what it was changed to: "as found → 0.5°". */
+export function stepOf({ what, before, after }: Change, unit: string): string {
+  const kind = what.split(':')[0]!
+  return `${value(kind, before, unit)} → ${value(kind, after, unit)}`
+}
+
+/** The time of a change, and of an earlier day its day. */
+export function whenOf({ at }: Change, now = new Date()): string {
+  const then = new Date(at)
+  const time = then.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+  return then.toDateString() === now.toDateString() ? time : `${day(at)}, ${time}`
+}
