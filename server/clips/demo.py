@@ -129,9 +129,9 @@ def _athlete(coach_id: int, row: dict[str, object]) -> Athlete:
 def _review(clip: Clip, review: dict[str, object]) -> None:
     """Play the coach on one clip: confirm what stands, set the first drill offered for it, and hand it over."""
     coach = clip.athlete.coach
-    found = [r["fault"] for lift in clip.analysis.document["lifts"] for r in lift["findings"] if r["level"] in ("fault", "watch")]
-    for fault in found:
-        put_verdict(clip, fault, "confirmed", coach)
+    for place, lift in enumerate(clip.analysis.document["lifts"]):
+        for fault in [row["fault"] for row in lift["findings"] if row["level"] in ("fault", "watch")]:
+            put_verdict(clip, place, fault, "confirmed", coach)
     clip = Clip.objects.get(pk=clip.pk)
     Review.objects.update_or_create(clip=clip, defaults={"words": review["words"]})
     for work in json.loads(json.dumps(review["tasks"])):

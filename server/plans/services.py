@@ -83,13 +83,13 @@ def causes_of(clip: Clip) -> tuple[list[str], list[str]]:
 
 def causes_by_lift(clip: Clip) -> dict[str, tuple[list[str], list[str]]]:
     """The same by the lift whose drills answer them, in the order the lifts were done in; what no lift was found in has one, too."""
-    dismissed = set(clip.verdicts.filter(decision="dismissed").values_list("fault", flat=True))
+    dismissed = set(clip.verdicts.filter(decision="dismissed").values_list("place", "fault"))
     lifts = clip.analysis.document["lifts"]
     by_lift: dict[str, tuple[list[str], list[str]]] = {} if lifts else {drill_lift(clip.lift): ([], [])}
-    for lift in lifts:
+    for place, lift in enumerate(lifts):
         causes = by_lift.setdefault(drill_lift(lift["kind"]), ([], []))
         for row in lift["findings"]:
-            if row["level"] in ("fault", "watch", "seen") and row["fault"] not in dismissed:
+            if row["level"] in ("fault", "watch", "seen") and (place, row["fault"]) not in dismissed:
                 causes[0 if row["root"] else 1].append(row["fault"])
     return by_lift
 

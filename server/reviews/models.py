@@ -101,6 +101,8 @@ class Verdict(models.Model):
         ADDED = "added"
 
     clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="verdicts")
+    place = models.PositiveSmallIntegerField(default=0)
+    """Which lift of the clip, counted from 0."""
     fault = models.CharField(max_length=60)
     decision = models.CharField(max_length=10, choices=Decision.choices)
     frame = models.PositiveIntegerField(null=True, blank=True)
@@ -110,7 +112,7 @@ class Verdict(models.Model):
 
     class Meta:
         ordering = ["at"]
-        constraints = [models.UniqueConstraint(fields=["clip", "fault"], name="one_verdict_per_fault")]
+        constraints = [models.UniqueConstraint(fields=["clip", "place", "fault"], name="one_verdict_per_fault_of_a_lift")]
 
 
 class Note(models.Model):

@@ -119,7 +119,7 @@ class CorrectionSerializer(serializers.ModelSerializer):
 class VerdictSerializer(serializers.ModelSerializer):
     class Meta:
         model = Verdict
-        fields = ["fault", "decision", "frame", "note"]
+        fields = ["place", "fault", "decision", "frame", "note"]
         extra_kwargs = {"fault": {"validators": []}}
 
 

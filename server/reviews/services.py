@@ -68,8 +68,8 @@ def settings_of(clip: Clip) -> Settings:
         schools=schools_of(clip.athlete),
         usual_speed=usual_speed(clip),
         events=tuple(EventPoint(what.partition(":")[2], frame) for what, frame in clip.event_frames.items()),
-        dismissed=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
-        added=frozenset(v.fault for v in verdicts if v.decision == Verdict.Decision.ADDED),
+        dismissed=frozenset((v.place, v.fault) for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
+        added=frozenset((v.place, v.fault) for v in verdicts if v.decision == Verdict.Decision.ADDED),
     )
 
 
@@ -127,27 +127,34 @@ def follow(clip: Clip) -> Analysis:
     return rebuild(clip)
 
 
-def put_verdict(clip: Clip, fault: str, decision: str, by: AbstractBaseUser, *, frame: int | None = None, note: str = "") -> Analysis:
-    """The coach confirms, dismisses or adds a fault.
+def put_verdict(
+    clip: Clip, place: int, fault: str, decision: str, by: AbstractBaseUser, *, frame: int | None = None, note: str = ""
+) -> Analysis:  # fmt: skip
+    """The coach confirms, dismisses or adds a fault of one of the clip's lifts, counted from 0.
 
     Raises:
-        CannotReview: no such fault; or one is confirmed that the program did not find.
+        CannotReview: no such lift or fault; or one is confirmed that the program did not find.
     """
     if fault not in load_catalogue().faults:
         raise CannotReview(f"There is no fault called {fault}.")
-    found = {row["fault"] for lift in clip.analysis.document["lifts"] for row in lift["findings"] if row["level"] in ("fault", "watch")}
+    lifts = clip.analysis.document["lifts"]
+    # Of a clip in which no lift was found the coach may have seen one.
+    if place >= max(len(lifts), 1):
+        raise CannotReview("The clip has no such lift.")
+    found = {row["fault"] for lift in lifts[place : place + 1] for row in lift["findings"] if row["level"] in ("fault", "watch")}
     if decision == Verdict.Decision.CONFIRMED and fault not in found:
         raise CannotReview("Only what was found can be confirmed; add it as your own instead.")
     if frame is not None and frame >= clip.analysis.document["clip"]["frame_count"]:
         raise CannotReview("The clip has no such frame.")
     with transaction.atomic():
-        Verdict.objects.update_or_create(clip=clip, fault=fault, defaults={"decision": decision, "by": by, "frame": frame, "note": note})
+        said = {"decision": decision, "by": by, "frame": frame, "note": note}
+        Verdict.objects.update_or_create(clip=clip, place=place, fault=fault, defaults=said)
         return follow(clip)
 
 
-def take_back_verdict(clip: Clip, fault: str) -> Analysis:
+def take_back_verdict(clip: Clip, place: int, fault: str) -> Analysis:
     with transaction.atomic():
-        clip.verdicts.filter(fault=fault).delete()
+        clip.verdicts.filter(place=place, fault=fault).delete()
         return follow(clip)
 
 
@@ -211,15 +218,14 @@ def good_in(clip: Clip) -> list[str]:
 def compose(clip: Clip) -> dict[str, Any]:
     """The review as the athlete will read it, from the confirmed findings, the coach's words and the work set."""
     document = clip.analysis.document
-    verdicts = {v.fault: v for v in clip.verdicts.all()}
     review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
     rows = [row for lift in document["lifts"] for row in lift["findings"]]
-    points = [row for row in rows if _stands(row, verdicts)]
-    points.sort(key=lambda row: (row["fault"] != review.first_priority, not row["root"]))
+    points = _standing(clip, document)
+    points.sort(key=lambda point: (point[0]["fault"] != review.first_priority, not point[0]["root"]))
     plain = good_in(clip)
     good = [next(row["says"] for row in rows if row["fault"] == fault and row["level"] == "fine") for fault in plain]
     marks = _marks_by_frame(clip)
-    told = [_point(row, verdicts.get(row["fault"]), document, marks) for row in points[:MOST_POINTS]]
+    told = [_point(row, verdict, places, document, marks) for row, verdict, places in points[:MOST_POINTS]]
     return {
         "athlete": clip.athlete.name,
         "lift": clip.lift,
@@ -374,10 +380,16 @@ def open_link(token: str) -> HandOver | None:
     return handed
 
 
-def _stands(row: dict[str, Any], verdicts: dict[str, Verdict]) -> bool:
-    """Only what the coach confirmed or added is said to an athlete."""
-    verdict = verdicts.get(row["fault"])
-    return verdict is not None and verdict.decision != Verdict.Decision.DISMISSED
+def _standing(clip: Clip, document: dict[str, Any]) -> list[tuple[dict[str, Any], Verdict, list[int]]]:
+    """What is said to an athlete, which is what the coach confirmed or added and nothing else: every fault once, as it was in the first
+    lift that it stands on, with all of those lifts."""
+    verdicts = {(v.place, v.fault): v for v in clip.verdicts.exclude(decision=Verdict.Decision.DISMISSED)}
+    standing: dict[str, tuple[dict[str, Any], Verdict, list[int]]] = {}
+    for place, lift in enumerate(document["lifts"]):
+        for row in lift["findings"]:
+            if (verdict := verdicts.get((place, row["fault"]))) is not None:
+                standing.setdefault(row["fault"], (row, verdict, []))[2].append(place)
+    return list(standing.values())
 
 
 def _marks_by_frame(clip: Clip) -> dict[int, list[dict[str, Any]]]:
@@ -403,14 +415,17 @@ def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[i
 
 
 def _point(
-    row: dict[str, Any], verdict: Verdict | None, document: dict[str, Any], marks: dict[int, list[dict[str, Any]]]
+    row: dict[str, Any], verdict: Verdict, places: list[int], document: dict[str, Any], marks: dict[int, list[dict[str, Any]]]
 ) -> dict[str, Any]:
     evidence = row["evidence"][0] if row["evidence"] else None
-    frame = verdict.frame if verdict and verdict.frame is not None else evidence["frame"] if evidence else None
+    frame = verdict.frame if verdict.frame is not None else evidence["frame"] if evidence else None
+    says = verdict.note or row["says"]
+    if len(places) > 1:
+        says = f"{says} So in {len(places)} of {len(document['lifts'])} lifts of this clip.".strip()
     return {
         "fault": row["fault"],
         "name": row["name"],
-        "says": (verdict.note if verdict and verdict.note else "") or row["says"],
+        "says": says,
         "cue": row["cue"],
         "frame": frame,
         "drawing": _drawing(document, frame) | _line(evidence, frame) | {"marks": marks.get(frame, [])} if frame is not None else None,

@@ -16,7 +16,7 @@ urlpatterns = [
     path("clips/<uuid:pk>/by-hand", views.ByHandView.as_view()),
     path("clips/<uuid:pk>/undo", views.UndoView.as_view()),
     path("clips/<uuid:pk>/redo", views.RedoView.as_view()),
-    path("clips/<uuid:pk>/verdicts/<slug:fault>", views.VerdictView.as_view()),
+    path("clips/<uuid:pk>/verdicts/<int:lift>/<slug:fault>", views.VerdictView.as_view()),
     path("clips/<uuid:pk>/frames/<int:frame>.jpg", views.frame_picture),
     path("clips/<uuid:pk>/analysis.json", views.analysis_file),
     path("clips/<uuid:pk>/bar.csv", views.bar_file),

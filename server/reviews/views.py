@@ -67,7 +67,7 @@ def bench(clip: Clip) -> dict[str, Any]:
         "by_hand": {name: getattr(clip, name) or None for name in corrections.FACTS},
         "corrections": CorrectionSerializer(clip.corrections.select_related("by"), many=True).data,
         "limits": limits.shown(clip),
-        "verdicts": list(clip.verdicts.values("fault", "decision", "frame", "note")),
+        "verdicts": list(clip.verdicts.values("place", "fault", "decision", "frame", "note")),
         "absent": [
             [name for name in EVENTS[FAMILY_OF_KIND[lift["kind"]]] if name not in lift["events"]]
             for lift in clip.analysis.document["lifts"]
@@ -258,21 +258,21 @@ class RedoView(APIView):
 
 
 class VerdictView(APIView):
-    """The coach's decision on one fault."""
+    """The coach's decision on one fault of one of a clip's lifts, counted from 0."""
 
     @extend_schema(request=VerdictSerializer, responses=BenchSerializer)
-    def put(self, request: Request, pk: str, fault: str) -> Response:
+    def put(self, request: Request, pk: str, lift: int, fault: str) -> Response:
         clip = measured_clip(request, pk)
-        asked = VerdictSerializer(data={**request.data, "fault": fault})
+        asked = VerdictSerializer(data={**request.data, "place": lift, "fault": fault})
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
-        services.put_verdict(clip, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
+        services.put_verdict(clip, lift, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
-    def delete(self, request: Request, pk: str, fault: str) -> Response:
+    def delete(self, request: Request, pk: str, lift: int, fault: str) -> Response:
         clip = measured_clip(request, pk)
-        services.take_back_verdict(clip, fault)
+        services.take_back_verdict(clip, lift, fault)
         return Response(bench(clip))
 
 

@@ -30,7 +30,7 @@ def test_every_measured_fault_can_be_a_link_of_the_chain() -> None:
 
 
 def test_the_chain_is_one_sentence_from_the_first_cause_on_with_the_numbers() -> None:
-    seen = frozenset({"bar_left_in_front", "banged_away"})
+    seen = frozenset({(0, "bar_left_in_front"), (0, "banged_away")})
     told, _ = analysed(lift("snatch", forward_off_floor_m=0.04, loop_forward_m=0.14), body=True, added=seen)
     story = told["story"]
     swing, loop = (told["measures"][name]["value"] for name in ("bar_forward_before_knee", "loop_width"))
@@ -44,7 +44,7 @@ def test_the_chain_is_one_sentence_from_the_first_cause_on_with_the_numbers() ->
 
 
 def test_a_lift_in_which_nothing_was_found_has_no_chain() -> None:
-    told, _ = analysed(lift("snatch"), dismissed=frozenset(CATALOGUE.faults))
+    told, _ = analysed(lift("snatch"), dismissed=frozenset((0, fault) for fault in CATALOGUE.faults))
     assert told["story"] is None
 
 

@@ -200,7 +200,7 @@ def test_a_clip_from_the_front_is_asked_only_what_shows_from_there() -> None:
         "bar_tilt_max": {"value": 0.3, "sd": 0.3, "unit": "°", "frame": 3},
         "depth": {"value": None, "unit": "cm", "reason": "it shows only from the side: film this from the side"},
     }  # fmt: skip
-    rows, story = findings_of("front_squat", measures, Settings(lift="front_squat"), None, "front")
+    rows, story = findings_of("front_squat", 0, measures, Settings(lift="front_squat"), None, "front")
     assert {row["fault"]: row["level"] for row in rows} == {"knees_in": "fault", "bar_tilted": "fine", "uneven_grip": "fine"}
     assert story is not None
     assert "8.0 cm inside" in story["says"]
@@ -208,11 +208,11 @@ def test_a_clip_from_the_front_is_asked_only_what_shows_from_there() -> None:
         "knee_track": {"value": -2.0, "sd": 1.0, "unit": "cm", "frame": 3},
         "bar_tilt_max": measures["bar_tilt_max"] | {"value": 5.0},
     }
-    rows, story = findings_of("front_squat", crooked, Settings(lift="front_squat"), None, "front")
+    rows, story = findings_of("front_squat", 0, crooked, Settings(lift="front_squat"), None, "front")
     assert {row["fault"]: row["level"] for row in rows} == {"knees_in": "fine", "bar_tilted": "fault", "uneven_grip": "fault"}
     assert story is not None
     assert story["faults"] == ["uneven_grip", "bar_tilted"]
-    beside, _ = findings_of("front_squat", measures, Settings(lift="front_squat"))
+    beside, _ = findings_of("front_squat", 0, measures, Settings(lift="front_squat"))
     assert {"shallow", "knees_in"} <= {row["fault"] for row in beside}
 
 

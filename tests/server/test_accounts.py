@@ -18,7 +18,7 @@ from .conftest import signed_in
 ADDRESSES = [
     ("get", ""), ("patch", ""), ("delete", ""), ("post", "/retry"), ("post", "/stop"), ("get", "/bench"),
     ("put", "/disc/60"), ("delete", "/disc/60"),
-    ("put", "/verdicts/bar_looped"), ("delete", "/verdicts/bar_looped"), ("get", "/review"), ("put", "/review"), ("post", "/hand-over"),
+    ("put", "/verdicts/0/bar_looped"), ("delete", "/verdicts/0/bar_looped"), ("get", "/review"), ("put", "/review"), ("post", "/hand-over"),
     ("delete", "/hand-over"), ("get", "/offers"), ("get", "/offers/muscle_lift/dose"), ("get", "/assignments"), ("post", "/assignments"),
     ("delete", "/assignments/1"),
     ("get", "/video.mp4"), ("get", "/poster.jpg"), ("get", "/frames/3.jpg"),

@@ -126,7 +126,7 @@ def test_a_clip_measured_by_an_earlier_version_is_looked_at_again(job: AnalysisJ
     Analysis.objects.create(clip=job.clip, document={"lifts": [], "clip": {"frame_count": 9}})
     # Until then the coach's word is kept, and the analysis stands as it was.
     assert (
-        api.put(f"/api/clips/{job.clip.pk}/verdicts/bar_looped", {"fault": "bar_looped", "decision": "added"}, format="json").status_code
+        api.put(f"/api/clips/{job.clip.pk}/verdicts/0/bar_looped", {"fault": "bar_looped", "decision": "added"}, format="json").status_code
         == 200
     )
     job.refresh_from_db()

@@ -3,8 +3,10 @@ from __future__ import annotations
 import copy
 import json
 from datetime import timedelta
+from importlib import import_module
 
 import pytest
+from django.apps import apps
 from django.contrib.auth.models import User
 from django.utils import timezone
 from rest_framework.test import APIClient
@@ -22,7 +24,7 @@ from jobs.services import beat, claim
 from jobs.tasks import look_ahead
 from people.models import Athlete, GymRack
 from reviews.models import Analysis, HandOver, Limit, Verdict
-from reviews.services import agreement, compose, good_in, make_ready
+from reviews.services import agreement, compose, good_in, make_ready, settings_of
 
 from .conftest import CLIP, signed_in
 
@@ -263,7 +265,7 @@ def test_a_joint_that_nobody_has_cannot_be_set(api: APIClient, clip: Clip) -> No
 
 def test_a_dismissed_cause_no_longer_explains_anything(api: APIClient, clip: Clip) -> None:
     # The coach sees the bar in front of the thigh; of what leads there only the swing off the floor is left standing.
-    verdicts = f"/api/clips/{clip.pk}/verdicts"
+    verdicts = f"/api/clips/{clip.pk}/verdicts/0"
     api.put(f"{verdicts}/bar_left_in_front", {"decision": "added", "frame": 90}, format="json")
     for cause in ("bar_not_brought_back", "opened_early", "shoulders_too_far_over_at_knee", "hips_rise_first"):
         before = api.put(f"{verdicts}/{cause}", {"decision": "dismissed"}, format="json").json()
@@ -276,7 +278,7 @@ def test_a_dismissed_cause_no_longer_explains_anything(api: APIClient, clip: Cli
 
 
 def test_a_fault_seen_by_the_coach_joins_the_chain(api: APIClient, clip: Clip) -> None:
-    address = f"/api/clips/{clip.pk}/verdicts/bar_rolled_in_setup"
+    address = f"/api/clips/{clip.pk}/verdicts/0/bar_rolled_in_setup"
     after = api.put(address, {"decision": "added", "frame": 40, "note": "rolls a hand's breadth"}, format="json").json()
     seen = findings(after)["bar_rolled_in_setup"]
     assert (seen["level"], seen["root"]) == ("seen", True)
@@ -284,17 +286,51 @@ def test_a_fault_seen_by_the_coach_joins_the_chain(api: APIClient, clip: Clip) -
     assert findings(after)["bar_forward_off_floor"]["root"] is False
 
 
+def test_a_verdict_is_on_one_lift_of_a_clip_and_every_fault_is_told_once(api: APIClient, clip: Clip) -> None:
+    document = clip.analysis.document
+    fault = next(row["fault"] for row in document["lifts"][0]["findings"] if row["level"] == "fault")
+    fine = copy.deepcopy(document["lifts"][0])
+    next(row for row in fine["findings"] if row["fault"] == fault)["level"] = "fine"
+    document["lifts"] = [fine, *(copy.deepcopy(document["lifts"][0]) for _ in range(2))]
+    clip.analysis.save()
+    by = clip.athlete.coach
+    for place, decision in ((0, "dismissed"), (1, "confirmed"), (2, "confirmed")):
+        Verdict.objects.create(clip=clip, place=place, fault=fault, decision=decision, by=by)
+    (point,) = compose(clip)["points"]
+    assert point["fault"] == fault
+    assert point["says"].endswith("So in 2 of 3 lifts of this clip.")
+    assert sorted(settings_of(clip).dismissed) == [(0, fault)]
+    assert api.put(f"/api/clips/{clip.pk}/verdicts/3/{fault}", {"decision": "added"}, format="json").status_code == 400
+
+
+def test_verdicts_from_before_stand_on_the_lifts_that_they_were_about(clip: Clip) -> None:
+    document = clip.analysis.document
+    first = document["lifts"][0]
+    fault = next(row["fault"] for row in first["findings"] if row["level"] == "fault")
+    clean, later = copy.deepcopy(first), copy.deepcopy(first)
+    next(row for row in clean["findings"] if row["fault"] == fault)["level"] = "fine"
+    later["start_frame"], later["end_frame"] = first["end_frame"] + 1, first["end_frame"] + 100
+    document["lifts"] = [clean, later, copy.deepcopy(later)]
+    clip.analysis.save()
+    by = clip.athlete.coach
+    Verdict.objects.create(clip=clip, fault=fault, decision="confirmed", by=by)
+    Verdict.objects.create(clip=clip, fault="bar_rolled_in_setup", decision="added", by=by, frame=first["end_frame"] + 5)
+    import_module("reviews.migrations.0010_verdicts_of_each_lift").share_out(apps, None)
+    stands = set(clip.verdicts.values_list("place", "fault", "decision"))
+    assert stands == {(1, fault, "confirmed"), (2, fault, "confirmed"), (1, "bar_rolled_in_setup", "added")}
+
+
 def test_verdicts_survive_a_new_analysis(api: APIClient, clip: Clip) -> None:
-    api.put(f"/api/clips/{clip.pk}/verdicts/bar_looped", {"decision": "dismissed"}, format="json")
+    api.put(f"/api/clips/{clip.pk}/verdicts/0/bar_looped", {"decision": "dismissed"}, format="json")
     api.patch(f"/api/clips/{clip.pk}", {"load": 80}, format="json")
     bench = api.get(f"/api/clips/{clip.pk}/bench").json()
-    assert bench["verdicts"] == [{"fault": "bar_looped", "decision": "dismissed", "frame": None, "note": ""}]
+    assert bench["verdicts"] == [{"place": 0, "fault": "bar_looped", "decision": "dismissed", "frame": None, "note": ""}]
     assert findings(bench)["bar_forward_off_floor"]["explains"] == []
 
 
 @pytest.mark.parametrize(("fault", "decision"), [("no_such_fault", "added"), ("bar_crashed", "confirmed"), ("bar_looped", "shrugged")])
 def test_a_verdict_that_fits_nothing_is_refused(api: APIClient, clip: Clip, fault: str, decision: str) -> None:
-    assert api.put(f"/api/clips/{clip.pk}/verdicts/{fault}", {"decision": decision}, format="json").status_code == 400
+    assert api.put(f"/api/clips/{clip.pk}/verdicts/0/{fault}", {"decision": decision}, format="json").status_code == 400
 
 
 # -- work -----------------------------------------------------------------------------------------------------------------
@@ -369,7 +405,7 @@ def test_without_a_best_the_work_is_set_and_the_missing_load_is_plain(api: APICl
 
 
 def hand_over(api: APIClient, clip: Clip) -> str:
-    api.put(f"/api/clips/{clip.pk}/verdicts/bar_forward_off_floor", {"decision": "confirmed"}, format="json")
+    api.put(f"/api/clips/{clip.pk}/verdicts/0/bar_forward_off_floor", {"decision": "confirmed"}, format="json")
     api.post(f"/api/clips/{clip.pk}/assignments", DOSE, format="json")
     answer = api.post(f"/api/clips/{clip.pk}/hand-over")
     assert answer.status_code == 201
@@ -399,7 +435,7 @@ def test_a_handed_over_review_stays_as_it_was(api: APIClient, clip: Clip) -> Non
     token = hand_over(api, clip)
     before = APIClient().get(f"/api/handed/{token}").json()
     api.put(f"/api/clips/{clip.pk}/review", {"words": "Changed my mind."}, format="json")
-    api.put(f"/api/clips/{clip.pk}/verdicts/bar_forward_off_floor", {"decision": "dismissed"}, format="json")
+    api.put(f"/api/clips/{clip.pk}/verdicts/0/bar_forward_off_floor", {"decision": "dismissed"}, format="json")
     assert APIClient().get(f"/api/handed/{token}").json() == before
 
 
@@ -432,7 +468,7 @@ def test_nothing_to_say_is_not_handed_over(api: APIClient, clip: Clip) -> None:
 
 def test_the_first_priority_is_the_coachs_choice(api: APIClient, clip: Clip) -> None:
     for fault in ("bar_forward_off_floor", "bar_looped"):
-        api.put(f"/api/clips/{clip.pk}/verdicts/{fault}", {"decision": "confirmed"}, format="json")
+        api.put(f"/api/clips/{clip.pk}/verdicts/0/{fault}", {"decision": "confirmed"}, format="json")
     assert api.get(f"/api/clips/{clip.pk}/review").json()["preview"]["points"][0]["fault"] == "bar_forward_off_floor"
     chosen = api.put(f"/api/clips/{clip.pk}/review", {"first_priority": "bar_looped"}, format="json").json()
     assert chosen["preview"]["points"][0]["fault"] == "bar_looped"
@@ -490,7 +526,7 @@ def test_no_such_position_is_said_in_words(api: APIClient, question: str, positi
 
 
 def test_how_often_the_coach_agreed_is_counted_over_all_their_clips(api: APIClient, clip: Clip, stranger: User) -> None:
-    at = f"/api/clips/{clip.pk}/verdicts/bar_looped"
+    at = f"/api/clips/{clip.pk}/verdicts/0/bar_looped"
     told = api.put(at, {"decision": "dismissed"}, format="json").json()["agreement"]
     assert told == [{"fault": "bar_looped", "confirmed": 0, "dismissed": 1, "added": 0}]
     told = api.put(at, {"decision": "added", "frame": 90}, format="json").json()["agreement"]

@@ -183,7 +183,7 @@ def test_every_point_handed_over_has_its_picture_and_what_was_measured(api: APIC
     found = [row["fault"] for row in clip.analysis.document["lifts"][0]["findings"] if row["level"] == "fault"]
     assert len(found) > 1
     for fault in found:
-        api.put(f"/api/clips/{clip.pk}/verdicts/{fault}", {"decision": "confirmed"}, format="json")
+        api.put(f"/api/clips/{clip.pk}/verdicts/0/{fault}", {"decision": "confirmed"}, format="json")
     api.post(f"/api/clips/{clip.pk}/hand-over")
     handed = HandOver.objects.get()
     for place, point in enumerate(handed.content["points"]):

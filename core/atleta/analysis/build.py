@@ -124,6 +124,7 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
             )
         if not front:
             body = fitted_body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
+        found = [(bar, replace(lift, place=place)) for place, (bar, lift) in enumerate(found)]
         as_well = {bar.first_frame: bar_as_well(bar, calibration) for bar, _ in found}
         lifts = [
             lift_part(bar, as_well[bar.first_frame], lift, calibration, heights, body, front, raw.clicks, settings) for bar, lift in found

@@ -19,11 +19,12 @@ WHERE = {"forward": "in front of the lifter", "behind": "behind the lifter", "sh
 
 
 def findings_of(
-    kind: str, measures: dict[str, Any], settings: Settings, outcome: Outcome | None = None, seen_from: str = "side"
+    kind: str, place: int, measures: dict[str, Any], settings: Settings, outcome: Outcome | None = None, seen_from: str = "side"
 ) -> tuple[list[dict[str, Any]], dict[str, Any] | None]:
     """The lift's findings, first cause first, and the chain that begins there (None where nothing was found).
 
     Args:
+        place: which lift of the clip it is, counted from 0.
         seen_from: `side` or `front`. What shows from the side is not asked of a clip from the front, which has little else to say.
     """
     catalogue = taught(settings.schools)
@@ -36,14 +37,15 @@ def findings_of(
     }
     missed = MISSED.get(outcome.how, "") if outcome and not outcome.made and settings.made is not True else ""
     # What is only watched is nobody's first cause while a fault stands.
+    dismissed, added = ({fault for lift, fault in said if lift == place} for said in (settings.dismissed, settings.added))
     strong = {id for id, v in verdicts.items() if v.level == "fault"} | ({missed} - {""})
-    strong = strong - settings.dismissed | settings.added
-    found = strong or {id for id, v in verdicts.items() if v.level == "watch"} - settings.dismissed
-    fine = {id for id, v in verdicts.items() if v.level == "fine"} | settings.dismissed
-    chain = explain(catalogue, found, fine - settings.added)
-    rows = [_judged(verdict, known, chain, verdict.fault.id in settings.added) for verdict in verdicts.values()]
-    rows += [_plain(catalogue.faults[fault], "seen", "", chain) for fault in sorted(settings.added - set(verdicts))]
-    if missed and missed not in settings.added:
+    strong = strong - dismissed | added
+    found = strong or {id for id, v in verdicts.items() if v.level == "watch"} - dismissed
+    fine = {id for id, v in verdicts.items() if v.level == "fine"} | dismissed
+    chain = explain(catalogue, found, fine - added)
+    rows = [_judged(verdict, known, chain, verdict.fault.id in added) for verdict in verdicts.values()]
+    rows += [_plain(catalogue.faults[fault], "seen", "", chain) for fault in sorted(added - set(verdicts))]
+    if missed and missed not in added:
         says = f"The bar came down {WHERE[outcome.how]}." if outcome else ""
         says += "" if settings.made is False else " A proposal from its path: say so if the lift was made."
         rows.append(_plain(catalogue.faults[missed], "fault", says, chain))

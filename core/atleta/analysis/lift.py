@@ -138,7 +138,7 @@ def lift_part(
         measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
 
     outcome = None if front else outcome_of(motion, lift, arms_seen="low_point" in told)
-    findings, story = findings_of(lift.kind, measures, settings, outcome, "front" if front else "side")
+    findings, story = findings_of(lift.kind, lift.place, measures, settings, outcome, "front" if front else "side")
     seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
     starts_own = measures.get("hip_height_against_start", {}).get("value") is not None
     return {

@@ -39,10 +39,10 @@ class Settings:
     """Stretches of frames, first and last, in which the disc's track is not to be believed."""
     trim: tuple[int, int] | None = None
     """First and last frame that belong to the lift; what lies outside is left alone."""
-    dismissed: frozenset[str] = frozenset()
-    """Faults that the coach has ruled out on this lift."""
-    added: frozenset[str] = frozenset()
-    """Faults that the coach has seen on this lift."""
+    dismissed: frozenset[tuple[int, str]] = frozenset()
+    """What the coach has ruled out: on which lift of the clip, counted from 0, and which fault."""
+    added: frozenset[tuple[int, str]] = frozenset()
+    """What the coach has seen, in the same way."""
     thresholds: dict[tuple[str, str], Threshold] = field(default_factory=dict)
     """The coach's own limits, by fault and measure."""
     usual_speed: tuple[float, float] | None = None

@@ -43,6 +43,8 @@ class Lift:
     """Whether it lay on blocks instead."""
     seen_late: bool = False
     """Whether the bar was on its way up when it was first seen: when it left the floor is not known, and where it lay shows only after."""
+    place: int = 0
+    """Which lift of the clip it is."""
 
     @property
     def begins(self) -> str:

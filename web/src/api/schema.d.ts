@@ -703,7 +703,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/clips/{id}/verdicts/{fault}": {
+    "/api/clips/{id}/verdicts/{lift}/{fault}": {
         parameters: {
             query?: never;
             header?: never;
@@ -711,10 +711,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** @description The coach's decision on one fault. */
+        /** @description The coach's decision on one fault of one of a clip's lifts, counted from 0. */
         put: operations["clips_verdicts_update"];
         post?: never;
-        /** @description The coach's decision on one fault. */
+        /** @description The coach's decision on one fault of one of a clip's lifts, counted from 0. */
         delete: operations["clips_verdicts_destroy"];
         options?: never;
         head?: never;
@@ -2415,6 +2415,8 @@ export interface components {
             file: string;
         };
         Verdict: {
+            /** Format: int64 */
+            place?: number;
             fault: string;
             decision: components["schemas"]["DecisionEnum"];
             /** Format: int64 */
@@ -2422,6 +2424,8 @@ export interface components {
             note?: string;
         };
         VerdictRequest: {
+            /** Format: int64 */
+            place?: number;
             fault: string;
             decision: components["schemas"]["DecisionEnum"];
             /** Format: int64 */
@@ -4041,6 +4045,7 @@ export interface operations {
             path: {
                 fault: string;
                 id: string;
+                lift: number;
             };
             cookie?: never;
         };
@@ -4067,6 +4072,7 @@ export interface operations {
             path: {
                 fault: string;
                 id: string;
+                lift: number;
             };
             cookie?: never;
         };

@@ -78,6 +78,23 @@ describe('a change by hand', () => {
   })
 })
 
+describe('a verdict', () => {
+  beforeEach(laid)
+
+  it('is on one of the lifts of a clip', () => {
+    const bench = useBench()
+    const lift = { kind: 'back_squat' }
+    bench.bench = {
+      ...told(2),
+      document: { ...told(2).document, lifts: [lift, lift] },
+      verdicts: [{ place: 1, fault: 'depth_short', decision: 'confirmed' }],
+    } as unknown as Bench
+    expect([...bench.verdicts.keys()]).toEqual([])
+    bench.liftIndex = 1
+    expect([...bench.verdicts.keys()]).toEqual(['depth_short'])
+  })
+})
+
 describe('a clip that is opened', () => {
   const [figures, clip] = [0, 1]
   const measured = (id: string) => ({ id, measured: true }) as never

@@ -45,7 +45,10 @@ export const useBench = defineStore('bench', () => {
 
   const analysis = computed<AnalysisDocument | null>(() => bench.value?.document ?? null)
   const lift = computed<Lift | null>(() => analysis.value?.lifts[liftIndex.value] ?? null)
-  const verdicts = computed(() => new Map((bench.value?.verdicts ?? []).map((verdict) => [verdict.fault, verdict])))
+  const verdicts = computed(() => {
+    const here = (bench.value?.verdicts ?? []).filter((verdict) => (verdict.place ?? 0) === liftIndex.value)
+    return new Map(here.map((verdict) => [verdict.fault, verdict]))
+  })
   const playable = computed(() => Boolean(bench.value?.playback_s))
 
   let opening = ''
@@ -223,8 +226,8 @@ export const useBench = defineStore('bench', () => {
     decide: (fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null = null, note = '') =>
       change(() =>
         ask(
-          api.PUT('/api/clips/{id}/verdicts/{fault}', {
-            params: { path: { id: id(), fault } },
+          api.PUT('/api/clips/{id}/verdicts/{lift}/{fault}', {
+            params: { path: { id: id(), lift: liftIndex.value, fault } },
             body: { fault, decision, frame, note },
           }),
         ),
@@ -241,6 +244,12 @@ export const useBench = defineStore('bench', () => {
       )
     },
     takeBack: (fault: string) =>
-      change(() => ask(api.DELETE('/api/clips/{id}/verdicts/{fault}', { params: { path: { id: id(), fault } } }))),
+      change(() =>
+        ask(
+          api.DELETE('/api/clips/{id}/verdicts/{lift}/{fault}', {
+            params: { path: { id: id(), lift: liftIndex.value, fault } },
+          }),
+        ),
+      ),
   }
 })
