@@ -149,6 +149,10 @@ class DrawingSerializer(serializers.Serializer):
     plumb_x = serializers.FloatField(allow_null=True)
     bar = serializers.ListField(child=serializers.FloatField(), allow_null=True)
     radius = serializers.FloatField(allow_null=True)
+    lifter = serializers.ListField(
+        child=serializers.ListField(child=serializers.FloatField()), required=False,
+        help_text="Where the lifter's joints are in this frame; empty where nobody was seen.",
+    )  # fmt: skip
     line = serializers.ListField(
         child=serializers.ListField(child=serializers.FloatField()), required=False,
         help_text="What was measured, as one broken line; empty where it does not show in this frame.",
@@ -324,6 +328,7 @@ class FaultSerializer(serializers.Serializer):
     id = serializers.CharField()
     name = serializers.CharField()
     phase = serializers.CharField()
+    kinds = serializers.ListField(child=serializers.CharField(), help_text="Kinds of lift that it can be in; empty: any.")
     measured = serializers.BooleanField()
     seen_by_coach = serializers.BooleanField()
 

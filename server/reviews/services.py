@@ -446,13 +446,16 @@ def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
     disc = document["disc"]
     start = lift["events"].get("lift_off", {"frame": lift["start_frame"]})["frame"] if lift else frame
     span = range(start, frame + 1)
+    path = [[disc["x_px"][i], disc["y_px"][i]] for i in span if disc["x_px"][i] is not None]
+    joints = [(track["x_px"][frame], track["y_px"][frame]) for track in document["joints"].values()]
     return {
         "width": document["clip"]["width"],
         "height": document["clip"]["height"],
-        "path": [[disc["x_px"][i], disc["y_px"][i]] for i in span if disc["x_px"][i] is not None],
+        "path": path,
         "plumb_x": disc["x_px"][start],
         "bar": [disc["x_px"][frame], disc["y_px"][frame]] if disc["x_px"][frame] is not None else None,
         "radius": disc["radius_px"][frame] or disc["radius_px"][start],
+        "lifter": [[x, y] for x, y in joints if x is not None],
     }
 
 

@@ -173,6 +173,7 @@ def test_what_was_drawn_and_written_goes_out_with_its_pictures(api: APIClient, c
     written, drawn = reader.get(f"/api/handed/{handed.token}").data["notes"]
     assert (written["frame"], written["words"], written["drawing"]["marks"]) == (60, "Wait.", [])
     assert (drawn["frame"], drawn["words"], drawn["drawing"]["marks"]) == (90, "", [arrow])
+    assert len(drawn["drawing"]["lifter"]) > 8
     for frame, status in ((60, 200), (90, 200), (91, 404)):
         assert reader.get(f"/api/handed/{handed.token}/moments/{frame}.jpg").status_code == status
     api.delete(f"/api/clips/{clip.pk}/hand-over")

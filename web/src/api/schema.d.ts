@@ -1396,6 +1396,8 @@ export interface components {
             bar: number[] | null;
             /** Format: double */
             radius: number | null;
+            /** @description Where the lifter's joints are in this frame; empty where nobody was seen. */
+            lifter?: number[][];
             /** @description What was measured, as one broken line; empty where it does not show in this frame. */
             line?: number[][];
             /** @description The measure's number, to stand beside it. */
@@ -1413,6 +1415,8 @@ export interface components {
             bar: number[] | null;
             /** Format: double */
             radius: number | null;
+            /** @description Where the lifter's joints are in this frame; empty where nobody was seen. */
+            lifter?: number[][];
             /** @description What was measured, as one broken line; empty where it does not show in this frame. */
             line?: number[][];
             /** @description The measure's number, to stand beside it. */
@@ -1497,6 +1501,8 @@ export interface components {
             id: string;
             name: string;
             phase: string;
+            /** @description Kinds of lift that it can be in; empty: any. */
+            kinds: string[];
             measured: boolean;
             seen_by_coach: boolean;
         };

@@ -144,14 +144,27 @@ describe('findings', () => {
     expect(show([], [], [], seen(false)).find('[data-test=outcome]').exists()).toBe(false)
   })
   it('take what the coach sees by the first letters of its name, at the frame on show', async () => {
-    const fault = (id: string, name: string) => ({ id, name, phase: 'catch', measured: false, seen_by_coach: true })
+    const fault = (id: string, name: string, kinds: string[] = []) => ({
+      id,
+      name,
+      kinds,
+      phase: 'catch',
+      measured: false,
+      seen_by_coach: true,
+    })
     const catalogue = {
-      faults: [fault('breath_lost', 'Breath lost'), fault('head_forward', 'Head pushed forward')],
+      faults: [
+        fault('breath_lost', 'Breath lost'),
+        fault('head_forward', 'Head pushed forward', ['jerk']),
+        fault('feet_run', 'Feet run', ['snatch']),
+      ],
       measures: [],
     }
-    const page = show([], [], [], { catalogue })
+    const page = show([], [], [], { catalogue, lift: { kind: 'jerk', findings: [], measures: {} } })
     await page.get('[data-test=add-own]').trigger('click')
-    expect(page.findAll('datalist option').map((one) => one.attributes('value'))).toContain('Breath lost')
+    // Of those that a lift of this kind can have.
+    const offered = page.findAll('datalist option').map((one) => one.attributes('value'))
+    expect(offered).toEqual(['Breath lost', 'Head pushed forward'])
     await page.get('#own').setValue('breath')
     expect(page.get('form .btn-primary').attributes('disabled')).toBeDefined()
     await page.get('#own').setValue('breath lost')

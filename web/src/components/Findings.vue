@@ -70,7 +70,11 @@ const nameOf = (fault: string) => props.catalogue?.faults.find((f) => f.id === f
 const addable = computed(() => {
   const there = new Set(open.value.map((f) => f.fault))
   const all = (props.catalogue?.faults ?? []).filter(
-    (fault) => !there.has(fault.id) && !(fault.measured && decidedFine(fault.id)),
+    (fault) =>
+      !there.has(fault.id) &&
+      !(fault.measured && decidedFine(fault.id)) &&
+      // A squat has no start from the floor to be at fault.
+      (!fault.kinds.length || fault.kinds.includes(props.lift.kind)),
   )
   const phases = [...new Set(all.map((fault) => fault.phase))]
   return phases.map((phase) => ({ phase, faults: all.filter((fault) => fault.phase === phase) }))

@@ -86,6 +86,20 @@ describe('what the athlete reads', () => {
     expect(width!).toBeLessThan(1280)
     expect(page.get('circle.bar').attributes('cx')).toBe('645')
   })
+  it('has the whole lifter in the picture, under a bar overhead too', () => {
+    const drawing = {
+      ...review.points[0]!.drawing!,
+      path: [[640, 100]],
+      bar: [640, 100],
+      lifter: [
+        [640, 140],
+        [600, 690],
+      ],
+    }
+    const page = read({ ...review, points: [{ ...review.points[0]!, drawing }] })
+    const [, y, , height] = page.get('figure svg').attributes('viewBox')!.split(' ').map(Number)
+    expect(y! <= 40 && y! + height! >= 690).toBe(true)
+  })
   it('does without a picture where there is none', () => {
     const plain = { ...review, points: [{ ...review.points[0]!, frame: null, drawing: null }] }
     expect(read(plain).find('figure svg').exists()).toBe(false)

@@ -13,21 +13,29 @@ const props = defineProps<{
 }>()
 
 const trail = computed(() => props.drawing.path.map(([x, y]) => `${x},${y}`).join(' '))
-/** The part of the picture worth a phone's width: the lifter around the bar, as far as the bar went. */
+/**
+ * The part of the picture worth a phone's width: the bar, as far as it went, and the lifter from head to foot. Where nobody was seen, as
+ * much above the bar and below it as a lifter at a bar on the floor takes.
+ */
+const ABOVE = { bar: 1.2, head: 0.9, unseen: 4.2 }
+const BELOW = { bar: 1.5, foot: 0.5 }
 const part = computed(() => {
   const d = props.drawing
   if (!d.bar || !d.radius) return { x: 0, y: 0, width: d.width, height: d.height }
-  const drawn = (d.marks ?? []).flatMap((mark) => mark.points)
-  const ys = [d.bar[1]!, ...d.path.map((point) => point[1]!)]
-  const side = 4.6 * d.radius
-  const xs = drawn.map((point) => point[0]!)
-  const x = Math.max(Math.min(d.bar[0]! - side, ...xs), 0)
-  const y = Math.max(Math.min(Math.min(...ys) - 4.2 * d.radius, ...drawn.map((point) => point[1]!)), 0)
+  const [lifter, drawn] = [d.lifter ?? [], (d.marks ?? []).flatMap((mark) => mark.points)]
+  const [barX, radius] = [d.bar[0]!, d.radius]
+  const bar = [d.bar, ...d.path].map((point) => point[1]!)
+  const y = (points: number[][], by: number) => points.map((point) => point[1]! + by * radius)
+  const xs = [barX - 4.6 * radius, barX + 4.6 * radius, ...[...lifter, ...drawn].map((point) => point[0]!)]
+  const above = lifter.length ? ABOVE.bar : ABOVE.unseen
+  const tops = [Math.min(...bar) - above * radius, ...y(lifter, -ABOVE.head), ...y(drawn, 0)]
+  const feet = [Math.max(...bar) + BELOW.bar * radius, ...y(lifter, BELOW.foot), ...y(drawn, 0)]
+  const [left, top] = [Math.max(Math.min(...xs), 0), Math.max(Math.min(...tops), 0)]
   return {
-    x,
-    y,
-    width: Math.min(Math.max(d.bar[0]! + side, ...xs), d.width) - x,
-    height: Math.min(Math.max(Math.max(...ys) + 1.5 * d.radius, ...drawn.map((point) => point[1]!)), d.height) - y,
+    x: left,
+    y: top,
+    width: Math.min(Math.max(...xs), d.width) - left,
+    height: Math.min(Math.max(...feet), d.height) - top,
   }
 })
 const stroke = computed(() => part.value.width / 220)
