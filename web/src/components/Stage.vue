@@ -7,7 +7,7 @@ import Ghost from '@/components/Ghost.vue'
 import Marks from '@/components/Marks.vue'
 import Readings from '@/components/Readings.vue'
 import { inside, lineWidth, transform, WHOLE, zoomed, type View } from './closer'
-import { fromSide, jointAt } from './curves'
+import { barReading, fromSide, jointAt } from './curves'
 import type { LaidOver } from './laidOver'
 import { SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
@@ -188,21 +188,7 @@ const ruler = computed(() => {
 const offTheFloor = computed(
   () => (props.lift?.events.knee ?? props.lift?.events.lift_off)?.frame ?? props.lift?.start_frame ?? 0,
 )
-const reading = computed(() => {
-  const lift = props.lift
-  if (!lift) return null
-  const row = props.frame - lift.bar.first_frame
-  const x = lift.bar.x_m[row]
-  const y = lift.bar.y_m[row]
-  const v = lift.bar.vy_m_s[row]
-  if (y == null) return null
-  // From the front only the height shows.
-  return {
-    height: `${quantity(y, 'm').figure} cm`,
-    aside: x == null ? '' : `${quantity(Math.abs(x), 'm').figure} cm ${x >= 0 ? 'forward' : 'back'}`,
-    speed: v == null ? '' : `${quantity(Math.abs(v), 'm/s').figure} m/s ${v >= 0 ? 'up' : 'down'}`,
-  }
-})
+const reading = computed(() => props.lift && barReading(props.lift, props.frame))
 
 function toPicture(event: { clientX: number; clientY: number }) {
   const box = svg.value!.getBoundingClientRect()
@@ -402,7 +388,7 @@ function nudge(event: KeyboardEvent) {
     <div class="reading">
       <span class="frame-no" data-test="frame">Frame {{ frame }}</span>
       <template v-if="reading">
-        <span>{{ reading.height }} high</span><span>{{ reading.aside }}</span
+        <span>{{ reading.height }}</span><span>{{ reading.aside }}</span
         ><span>{{ reading.speed }}</span>
       </template>
       <span v-if="corrected.includes(frame)">set by you</span>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { AnalysisDocument, Lift } from '@/api/client'
-import { curve, limitsOn, onClock, upright } from './curves'
+import { barReading, curve, limitsOn, onClock, upright } from './curves'
 import { angleOf, outline, thinned } from './marks'
 
 /** A lifter of straight lines: hip over ankle, trunk 45° ahead, 1 cm a pixel. */
@@ -95,4 +95,19 @@ describe('marks', () => {
     expect(outline('arrow', [[0, 0], [9, 0]], 3).match(/M/g)).toHaveLength(2) // prettier-ignore
     expect(outline('stroke', [[0, 0], [1, 1], [2, 1]], 1)).toBe('M0 0L1 1L2 1') // prettier-ignore
   })
+})
+
+describe('where the bar is, in words', () => {
+  const lift = (from: string, y: number, x: number | null = -0.031) =>
+    ({ from, bar: { first_frame: 40, x_m: [x], y_m: [y], vy_m_s: [-0.5] } }) as unknown as Lift
+  it.each([
+    ['floor', 0.829, '82.9 cm high'],
+    ['rack', -0.69, '69.0 cm below its start'],
+    ['blocks', 0.12, '12.0 cm above its start'],
+  ])('from the %s', (from, y, height) => expect(barReading(lift(from, y), 40)!.height).toBe(height))
+  it('tells how far to the side and how fast', () => {
+    expect(barReading(lift('floor', 0.8), 40)).toMatchObject({ aside: '3.1 cm back', speed: '0.50 m/s down' })
+    expect(barReading(lift('floor', 0.8, null), 40)!.aside).toBe('')
+  })
+  it('is nothing where it was not seen', () => expect(barReading(lift('floor', 0.8), 41)).toBeNull())
 })

@@ -1,4 +1,5 @@
 import type { AnalysisDocument, Lift } from '@/api/client'
+import { quantity } from '@/format/quantity'
 
 /** What can be drawn over a lift's time, row by row of its bar, each with one standard deviation where it has one. */
 export interface Curve {
@@ -190,4 +191,19 @@ export function limitsOn(id: CurveId, analysis: AnalysisDocument, lift: Lift): L
       return belongs ? [{ time: times[frame]!, watch, fault, above: side === 'above' }] : []
     }),
   )
+}
+
+/** Where the bar is in a frame and how fast, in words; null where it was not seen. */
+export function barReading(lift: Lift, frame: number) {
+  const row = frame - lift.bar.first_frame
+  const [x, y, v] = [lift.bar.x_m[row], lift.bar.y_m[row], lift.bar.vy_m_s[row]]
+  if (y == null) return null
+  const size = (value: number, unit: string) => quantity(Math.abs(value), unit).figure
+  // A bar that did not lie on the floor has its height from where it was; from the front only the height shows.
+  const where = lift.from === 'floor' ? 'high' : y < 0 ? 'below its start' : 'above its start'
+  return {
+    height: `${size(y, 'm')} cm ${where}`,
+    aside: x == null ? '' : `${size(x, 'm')} cm ${x >= 0 ? 'forward' : 'back'}`,
+    speed: v == null ? '' : `${size(v, 'm/s')} m/s ${v >= 0 ? 'up' : 'down'}`,
+  }
 }
