@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from atleta.analysis.findings import spoken
 from atleta.faults import Threshold, explain, judge, load_catalogue
 from atleta.faults.catalogue import PHASES, read_catalogue
 from atleta.faults.engine import Finding, Measured
@@ -185,7 +186,7 @@ def test_the_catalogue_is_in_the_order_of_the_lift() -> None:
 
 def test_every_measured_fault_can_be_said_with_its_own_numbers() -> None:
     for fault in CATALOGUE.faults.values():
-        numbers = {condition.measure: "3.0 cm" for condition in fault.conditions}
+        numbers = {condition.measure: spoken(3.0, "cm") for condition in fault.conditions}
         if fault.measured:
             assert "3.0 cm" in fault.says.format(**numbers)
             assert "3.0 cm" in fault.good.format(**numbers)

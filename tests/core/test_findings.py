@@ -59,6 +59,8 @@ def test_a_number_in_a_sentence_has_its_unit_and_leaves_its_sign_to_the_words_wh
 ) -> None:
     assert f"{spoken(value, unit)}" == plain
     assert f"{spoken(value, unit):abs}" == without_sign
+    way = "" if value is None or unit == "foot" else " back" if plain.startswith("−") else " forward"
+    assert f"{spoken(value, unit):forward|back}" == without_sign + way
 
 
 # -- what became of the lift ----------------------------------------------------------------------------------------------

@@ -155,10 +155,15 @@ def good_points(findings: Sequence[dict[str, Any]], matters: Collection[str] = (
 
 
 class Spoken(str):
-    """A measure inside a sentence, with its unit; the format `abs` leaves out its sign, which the words then tell."""
+    """A measure inside a sentence, with its unit. The format `abs` leaves out its sign, which the words then tell; a format of two words,
+    `forward|back`, says the second instead of a minus, and else the first."""
 
     def __format__(self, spec: str) -> str:
-        return self.lstrip("−") if spec == "abs" else str(self)
+        if not spec:
+            return str(self)
+        size = self.lstrip("−")
+        ways = spec.split("|")
+        return f"{size} {ways[self.startswith('−')]}" if len(ways) == 2 and size[:1].isdigit() else size
 
 
 def _told(evidence: Sequence[Evidence]) -> dict[str, Spoken]:

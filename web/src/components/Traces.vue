@@ -59,6 +59,13 @@ function colour(name: string) {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 }
 
+/** Where lines are drawn across a trace: a single one would give it no scale. */
+function gridLines(low: number, high: number, step: number): number[] {
+  const first = Math.ceil(low / step - 1e-9)
+  const lines = Array.from({ length: Math.floor(high / step + 1e-9) - first + 1 }, (_, n) => (first + n) * step)
+  return lines.length > 1 ? lines.map((one) => Number(one.toPrecision(6))) : gridLines(low, high, step / 2)
+}
+
 function build() {
   for (const plot of plots.splice(0)) plot.destroy()
   const host = box.value
@@ -93,6 +100,8 @@ function build() {
           ticks: { show: false },
           font,
           space: 50 * grown,
+          // Steps that a tenth of a second can say.
+          incrs: [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60],
           values: (_, splits) => splits.map((s) => `${s.toFixed(1)} s`),
         },
         {
@@ -102,6 +111,7 @@ function build() {
           ticks: { show: false },
           font,
           space: 13 * grown,
+          splits: (_, __, low, high, step) => gridLines(low, high, step),
           values: (_, splits) => splits.map((s) => String(s).replace('-', '−')),
         },
       ],
