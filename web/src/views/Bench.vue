@@ -697,8 +697,8 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           <button type="button" role="tab" :aria-selected="tab === 'by-hand'" @click="tab = 'by-hand'">By hand</button>
           <button type="button" role="tab" :aria-selected="tab === 'schools'" @click="tab = 'schools'">Schools</button>
         </div>
-        <button type="button" class="keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
-          Keys <kbd>?</kbd>
+        <button type="button" class="keys" aria-label="Keys" :aria-expanded="keysShown" @click="keysShown = !keysShown">
+          <span>Keys </span><kbd>?</kbd>
         </button>
       </div>
       <input
@@ -1047,6 +1047,26 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
   }
   dd {
     margin: 0;
+  }
+}
+// On a tablet held across the footage takes what there is.
+@media (max-width: 1199px) {
+  .bench {
+    grid-template-columns: minmax(0, 1fr) 20rem;
+  }
+  .tabs button {
+    padding-inline: 0.26rem;
+    font-size: 0.82rem;
+  }
+  .keys span {
+    display: none;
+  }
+  // A slider for fingers; what is set less often goes below it.
+  .transport .form-range {
+    min-width: 40%;
+  }
+  .tool {
+    width: 6.5rem;
   }
 }
 @media (max-width: 900px) {
