@@ -22,7 +22,7 @@ from plans.blocks import begin, close, follows
 from plans.models import Block
 from plans.services import assign
 from reviews.models import Review
-from reviews.services import publish, put_verdict
+from reviews.services import mark, note, publish, put_verdict
 
 from .models import Clip
 from .services import receive_clip
@@ -127,12 +127,18 @@ def _athlete(coach_id: int, row: dict[str, object]) -> Athlete:
 
 
 def _review(clip: Clip, review: dict[str, object]) -> None:
-    """Play the coach on one clip: confirm what stands, set the first drill offered for it, and hand it over."""
+    """Play the coach on one clip: confirm what stands, say what is to be said at its positions, set work, and hand it over."""
     coach = clip.athlete.coach
     for place, lift in enumerate(clip.analysis.document["lifts"]):
         for fault in [row["fault"] for row in lift["findings"] if row["level"] in ("fault", "watch")]:
             put_verdict(clip, place, fault, "confirmed", coach)
     clip = Clip.objects.get(pk=clip.pk)
+    document = clip.analysis.document
+    for said in json.loads(json.dumps(review.get("notes", []))):
+        frame = document["lifts"][0]["events"][said["at"]]["frame"]
+        x, y, radius = (document["disc"][part][frame] for part in ("x_px", "y_px", "radius_px"))
+        note(clip, frame, said["words"], coach)
+        mark(clip, {"frame": frame, "shape": "circle", "ink": "amber", "points": [[x, y], [x + 1.25 * radius, y]]}, coach)
     Review.objects.update_or_create(clip=clip, defaults={"words": review["words"]})
     for work in json.loads(json.dumps(review["tasks"])):
         assign(clip, work["exercise"], sets=work["sets"], reps=work["reps"], percent=work["percent"], per_week=1, weeks=4)
