@@ -207,12 +207,6 @@ const standIn = computed(() => rows.value.some((row) => row.note))
 th {
   font-weight: 450;
 }
-tr > :first-child {
-  padding-left: 0.75rem;
-}
-tr > :last-child {
-  padding-right: 0.55rem;
-}
 .num {
   text-align: right;
 }

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Lift } from '@/api/client'
 
-/** The bar's paths of lifts over each other, in metres from where each left the floor; a mark on each shows where it is now. */
+/** The bar's paths of lifts over each other, in metres from where each began; a mark on each shows where it is now. */
 const props = defineProps<{ lifts: { lift: Lift; frame: number }[] }>()
 
 const HIGH = 320
@@ -19,12 +19,14 @@ const points = computed(() =>
 const span = computed(() => {
   const all = points.value.flat()
   const [xs, ys] = [all.map((one) => one.x), all.map((one) => one.y)]
+  // From the floor there is a metre at least; from a rack or the shoulders as much as the bar goes up and down.
+  const least = props.lifts.every(({ lift }) => lift.from === 'floor') ? 1 : 0
   return {
     // Room for the heights, clear of the paths.
     left: Math.min(-0.1, ...xs) - 0.2,
     right: Math.max(0.1, ...xs) + 0.03,
     low: Math.min(0, ...ys),
-    top: Math.max(1, ...ys) + 0.05,
+    top: Math.max(least, ...ys) + 0.05,
   }
 })
 // As wide as it is high in metres: a path that is squeezed sideways would look straighter than it is.
@@ -39,18 +41,21 @@ const now = computed(() =>
     return at == null || up == null ? null : { x: at, y: up }
   }),
 )
-const tens = computed(() =>
-  Array.from({ length: Math.floor(span.value.top / 0.5) + 1 }, (_, step) => step * 0.5).filter(
-    (metres) => metres >= span.value.low,
-  ),
-)
+const heights = computed(() => {
+  const { low, top } = span.value
+  const step = top - low > 1 ? 50 : 20
+  const first = Math.ceil((100 * low) / step)
+  return Array.from({ length: Math.floor((100 * top) / step) - first + 1 }, (_, row) => (first + row) * step)
+})
 </script>
 
 <template>
   <svg :viewBox="`0 0 ${wide} ${HIGH}`" role="img" aria-label="The bar's paths over each other">
     <g class="grid">
-      <line v-for="metres in tens" :key="metres" :x1="EDGE" :x2="wide - EDGE" :y1="y(metres)" :y2="y(metres)" />
-      <text v-for="metres in tens" :key="`t${metres}`" :x="2" :y="y(metres) - 3">{{ metres * 100 }} cm</text>
+      <template v-for="cm in heights" :key="cm">
+        <line :x1="EDGE" :x2="wide - EDGE" :y1="y(cm / 100)" :y2="y(cm / 100)" />
+        <text :x="2" :y="y(cm / 100) - 3">{{ String(cm).replace('-', '−') }} cm</text>
+      </template>
       <line class="plumb" :x1="x(0)" :x2="x(0)" :y1="EDGE" :y2="HIGH - EDGE" />
     </g>
     <g v-for="(path, place) in points" :key="place" :class="`lift-${place}`">

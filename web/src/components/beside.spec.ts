@@ -91,6 +91,8 @@ describe('lifts that are laid beside one', () => {
       'model: A calm pull': ['another'],
     })
   })
+  it('of a set, its last', () =>
+    expect(picks(mine, [mine], 'reference', 5).at(-1)).toEqual({ label: 'the last of this set', ids: [mine.id] }))
   it('for a miss, the nearest make', () => expect(of(all[3]!)['the make nearest in load']).toEqual(['october']))
   it('are the made-up lifter alone where there is nothing like it', () =>
     expect(picks(mine, [mine, all[7]!]).map((one) => one.ids)).toEqual([['reference']]))

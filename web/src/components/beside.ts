@@ -91,8 +91,16 @@ function built(mine: Clip, model: Clip): string {
   return ` (${Math.round(Math.abs(by) * 100)} cm ${by > 0 ? 'taller' : 'shorter'})`
 }
 
-/** Lifts that a coach lays beside one, ready to be taken: by what they are to it, the technical model first. Only those there are. */
-export function picks(mine: Clip, clips: Clip[], model: Model = 'reference'): { label: string; ids: string[] }[] {
+/**
+ * Lifts that a coach lays beside one, ready to be taken: by what they are to it, the technical model first. Only those there are.
+ * `repeats` is how often the lift is done in its own clip.
+ */
+export function picks(
+  mine: Clip,
+  clips: Clip[],
+  model: Model = 'reference',
+  repeats = 1,
+): { label: string; ids: string[] }[] {
   const like = clips.filter((one) => one.id !== mine.id && one.lift === mine.lift)
   const own = like.filter((one) => one.athlete === mine.athlete)
   const nearest = (from: Clip[], far: (one: Clip) => number) => [...from].sort((a, b) => far(a) - far(b)).slice(0, 1)
@@ -108,6 +116,7 @@ export function picks(mine: Clip, clips: Clip[], model: Model = 'reference'): { 
   const named = like.filter((one) => one.model_name).sort((a, b) => unlike(a) - unlike(b))
   const rows: { label: string; model?: Model; ids: string[] }[] = [
     { label: MADE_UP, model: 'reference', ids: [REFERENCE] },
+    { label: 'the last of this set', ids: repeats > 1 ? [mine.id] : [] },
     {
       label: 'light to heavy, this day',
       ids: (day.length > 3 ? [day[0]!, day[day.length >> 1]!, day.at(-1)!] : day).map((clip) => clip.id),

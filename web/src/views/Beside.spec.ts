@@ -78,6 +78,22 @@ describe('lifts side by side', () => {
       })
   })
 
+  it('are lifts of one set, too: the first and the last', async () => {
+    answers.set('/api/clips/one/bench', laid(lift('snatch', 1, 2), lift('snatch', 2, 3), lift('snatch', 3, 4)))
+    const { page, router } = await shown('none')
+    const beside = page.get('[aria-label="The lift beside it"]')
+    expect(beside.get('optgroup').attributes('label')).toBe('Another lift of this clip')
+    await beside.setValue('one')
+    await flushPromises()
+    expect(router.currentRoute.value.params.other).toBe('one')
+    const chosen = page.findAll<HTMLSelectElement>('[aria-label="Lift of this clip"]').map((one) => one.element.value)
+    expect(chosen).toEqual(['0', '2'])
+    // A third there is, and no fourth.
+    await router.push('/clips/one/beside/one,one')
+    await flushPromises()
+    const more = page.get('[aria-label="Lay one more beside them"]').findAll('option')
+    expect(more.map((one) => one.attributes('value'))).not.toContain('one')
+  })
   it('stand at one position, each with the lift of its clip that the first one shows', async () => {
     const { page } = await shown('two')
     const frames = () => page.findAllComponents({ name: 'Pane' }).map((pane) => pane.props('frame'))

@@ -28,9 +28,8 @@ const clips = ref<Clip[]>([])
 const catalogue = ref<Catalogue | null>(null)
 const MOST = 4
 const ORDER = ['First', 'Second', 'Third', 'Fourth']
-const ids = computed(() =>
-  [props.id, ...props.other.split(',').filter((id) => id && id !== 'none' && id !== props.id)].slice(0, MOST),
-)
+/** The clips laid beside each other; the first again where another lift of it is. */
+const ids = computed(() => [props.id, ...props.other.split(',').filter((id) => id && id !== 'none')].slice(0, MOST))
 /** There is always a place beside the first, to choose a lift for. */
 const panes = computed(() => Array.from({ length: Math.max(ids.value.length, 2) }, (_, place) => place))
 /** What lies there: a clip, or the lift as the made-up lifter does it. */
@@ -61,7 +60,11 @@ async function open() {
         id === REFERENCE ? null : ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } })),
       ),
     )
-    places.value = got.map((bench) => (bench ? likeFirst(got[0]!, bench) : 0))
+    places.value = got.reduce<number[]>((taken, bench, place) => {
+      const again = place > 0 && ids.value[place] === props.id
+      const used = again ? taken.filter((_, before) => ids.value[before] === props.id) : []
+      return [...taken, bench ? likeFirst(got[0]!, bench, used) : 0]
+    }, [])
     benches.value = got
     if (against.value >= got.length) against.value = 1
     trouble.value = ''
@@ -93,13 +96,12 @@ async function askModel() {
   const schools = await ask(api.GET('/api/schools', { params: { query: { athlete } } }))
   model.value = (schools.find((school) => school.id === 'model')?.position ?? 'reference') as Model
 }
-/** Of another clip's lifts the one of the same kind as the first. */
-function likeFirst(first: Laid, other: Laid): number {
+/** Of a clip's lifts the first of the same kind as the first clip's; of the first clip's own the last that does not lie here yet. */
+function likeFirst(first: Laid, other: Laid, used: number[]): number {
+  const { lifts } = other.document
   const kind = first.document.lifts[0]?.kind
-  return Math.max(
-    other.document.lifts.findIndex((one) => one.kind === kind),
-    0,
-  )
+  const like = lifts.flatMap((one, place) => (one.kind === kind && !used.includes(place) ? [place] : []))
+  return (used.length ? like.at(-1) : like[0]) ?? 0
 }
 onMounted(() => {
   window.addEventListener('keydown', onKey)
@@ -129,16 +131,24 @@ const named = (clip: Clip) =>
   ]
     .filter(Boolean)
     .join(' · ')
+/** How often the first clip's first lift is done in it. */
+const repeats = computed(() => {
+  const mine = benches.value[0]?.document.lifts ?? []
+  return mine.filter((one) => one.kind === mine[0]?.kind).length
+})
 /** Who can be laid beside it: the same athlete's same lift first, newest first; then their others; then everybody's. */
 const choices = computed(() => {
   const mine = first.value
   const rest = clips.value.filter((clip) => clip.id !== props.id)
+  const own = mine && repeats.value > 1 ? [{ name: 'Another lift of this clip', clips: [mine] }] : []
   const same = (clip: Clip) => (clip.athlete === mine?.athlete ? (clip.lift === mine?.lift ? 0 : 1) : 2)
   const names = ['The same lift of this athlete', 'Other lifts of this athlete', 'Other athletes']
-  return names
-    .map((name, group) => ({ name, clips: rest.filter((clip) => same(clip) === group) }))
-    .filter((group) => group.clips.length)
+  const groups = names.map((name, group) => ({ name, clips: rest.filter((clip) => same(clip) === group) }))
+  return [...own, ...groups].filter((group) => group.clips.length)
 })
+/** Whether one more can be laid beside them: no clip twice, but the first as often as its lift is done in it. */
+const spare = (clip: Clip) =>
+  ids.value.filter((id) => id === clip.id).length < (clip.id === props.id ? repeats.value : 1)
 const lifts = computed(() => benches.value.map((bench, place) => bench?.document.lifts[places.value[place]!] ?? null))
 /** All of them once there are two and each clip has its lift. */
 const laid = computed(() =>
@@ -253,7 +263,7 @@ const others = () => ids.value.slice(1)
 const lay = (list: string[]) =>
   router.replace({ name: 'beside', params: { id: props.id, other: list.filter(Boolean).join(',') || 'none' } })
 const pick = (place: number, id: string) => lay(Object.assign(others(), { [place - 1]: id }))
-const ready = computed(() => (first.value ? picks(first.value, clips.value, model.value) : []))
+const ready = computed(() => (first.value ? picks(first.value, clips.value, model.value, repeats.value) : []))
 function takePick(select: HTMLSelectElement) {
   const one = ready.value[Number(select.value)]
   select.value = ''
@@ -304,7 +314,7 @@ const calls = (place: number) => (place === 1 ? 'The lift beside it' : `The ${OR
         <option value="">one more …</option>
         <option v-if="!ids.includes(REFERENCE)" :value="REFERENCE">{{ MADE_UP }}</option>
         <optgroup v-for="group in choices" :key="group.name" :label="group.name">
-          <option v-for="clip in group.clips.filter((one) => !ids.includes(one.id))" :key="clip.id" :value="clip.id">
+          <option v-for="clip in group.clips.filter(spare)" :key="clip.id" :value="clip.id">
             {{ named(clip) }}
           </option>
         </optgroup>
