@@ -75,7 +75,7 @@ const filmed = computed(() => (props.review.filmed_on ? day(props.review.filmed_
     </section>
     <section v-if="review.notes?.length">
       <h2>At these moments of the clip</h2>
-      <div v-for="note in review.notes" :key="note.time_s + note.words" :class="['moment', { filmed: note.film }]">
+      <div v-for="(note, index) in review.notes" :key="index" :class="['moment', { filmed: note.film }]">
         <p>
           <b>{{ note.time_s.toFixed(1) }} s</b> {{ note.words }}
         </p>

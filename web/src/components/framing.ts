@@ -18,8 +18,7 @@ const MARGIN = 0.06
  */
 export function partOf(analysis: AnalysisDocument, lift: Lift, shape: number): Part {
   const { width, height } = analysis.clip
-  const xs: number[] = []
-  const ys: number[] = []
+  const box = { x0: Infinity, x1: -Infinity, y0: Infinity, y1: -Infinity }
   for (let frame = lift.start_frame; frame <= lift.end_frame; frame += EVERY) {
     const radius = analysis.disc.radius_px?.[frame] ?? 0
     for (const [track, about] of [
@@ -28,14 +27,14 @@ export function partOf(analysis: AnalysisDocument, lift: Lift, shape: number): P
     ]) {
       const [x, y] = [track.x_px?.[frame], track.y_px?.[frame]]
       if (x == null || y == null) continue
-      xs.push(x - about, x + about)
-      ys.push(y - about, y + about)
+      box.x0 = Math.min(box.x0, x - about)
+      box.x1 = Math.max(box.x1, x + about)
+      box.y0 = Math.min(box.y0, y - about)
+      box.y1 = Math.max(box.y1, y + about)
     }
   }
-  const box = xs.length
-    ? { x0: Math.min(...xs), x1: Math.max(...xs), y0: Math.min(...ys), y1: Math.max(...ys) }
-    : { x0: 0, x1: width, y0: 0, y1: height }
-  const air = xs.length ? MARGIN * (box.y1 - box.y0) : 0
+  if (box.x0 > box.x1) Object.assign(box, { x0: 0, x1: width, y0: 0, y1: height })
+  const air = MARGIN * (box.y1 - box.y0)
   const top = Math.max(box.y0 - air, 0)
   const tall = Math.min(box.y1 + air, height) - top
   const high = Math.max(tall, (Math.min(box.x1 + air, width) - Math.max(box.x0 - air, 0)) / shape)
