@@ -431,6 +431,39 @@ def test_a_pen_another_lift_and_traces_of_the_body(browser: Browser, site: str, 
     context.close()
 
 
+def test_a_loop_goes_from_position_to_position_and_at_the_clips_end_over_what_comes_before(
+    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
+) -> None:
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    page = context.new_page()
+    open_bench(page, f"{site}/clips/{burnt_clip}")
+    told = document(page, site, burnt_clip)
+    last = told["clip"]["frame_count"] - 1
+    frames = sorted({0, last, *(event["frame"] for event in told["lifts"][0]["events"].values())})
+    contact = told["lifts"][0]["events"]["contact"]["frame"]
+
+    def looped() -> set[int]:
+        page.keyboard.press("l")
+        seen = set()
+        for _ in range(30):
+            page.wait_for_timeout(40)
+            seen.add(int(page.get_by_test_id("frame").inner_text().removeprefix("Frame ")))
+        page.keyboard.press("l")
+        expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+        return seen
+
+    page.locator("[data-event=contact]").click()
+    at_frame(page, contact)
+    after = frames[frames.index(contact) + 1]
+    assert looped() <= set(range(contact, after + 1))
+    page.get_by_label("Frame", exact=True).fill(str(last))
+    at_frame(page, last)
+    seen = looped()
+    assert len(seen) > 1
+    assert seen <= set(range(frames[-2], last + 1))
+    context.close()
+
+
 def test_what_is_said_while_stepping_is_heard_and_seen_again(browser: Browser, site: str, signed_in_state: dict, burnt_clip: str) -> None:
     context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
     page = context.new_page()

@@ -121,4 +121,14 @@ describe('the footage', () => {
     expect(Math.min(...seen)).toBe(10)
     expect(footage.playing.value).toBe(false)
   })
+  it('plays a stretch of one frame as none, and comes to an end', async () => {
+    const { footage } = await opened()
+    const last = times.length - 1
+    void footage.go(last)
+    await letGo()
+    void footage.play(1, [last, last])
+    await new Promise((done) => setTimeout(done))
+    await letGo()
+    expect([footage.playing.value, footage.shown.value]).toEqual([false, last])
+  })
 })

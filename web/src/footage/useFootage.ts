@@ -76,7 +76,9 @@ export function useFootage(
 
   /** Play on from here; given a stretch of frames, that stretch over and over. Resolves when it has stopped and the frame stands. */
   function play(speed = 1, stretch: readonly [number, number] | null = null): Promise<void> {
-    if (source.value && canvas.value && !playing.value) played = playOn(source.value, canvas.value, speed, stretch)
+    // A stretch of one frame would be over before it has begun, and begun again for ever.
+    const over = stretch && stretch[1] > stretch[0] ? stretch : null
+    if (source.value && canvas.value && !playing.value) played = playOn(source.value, canvas.value, speed, over)
     return played
   }
 

@@ -17,6 +17,7 @@ import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
 import { FRONT_SHOWN, fromSide, type CurveId } from '@/components/curves'
 import { WHOLE, type View } from '@/components/closer'
+import { taken } from '@/components/keys'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
 import type { Picking } from '@/components/picking'
@@ -254,7 +255,8 @@ async function turnLoop() {
     return
   }
   const frames = [0, ...new Set(events.value.map((one) => one.frame)), last.value]
-  const begin = frames.findLast((one) => one <= shown.value) ?? 0
+  // From the last frame there is nothing to play on to: what comes before it is played.
+  const begin = frames.findLast((one) => one <= shown.value && one < last.value) ?? 0
   const end = frames.find((one) => one > begin) ?? last.value
   stretch.value = [begin, end]
   void footage.play(speed.value === 1 ? 0.25 : speed.value, stretch.value)
@@ -363,9 +365,7 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
   { keys: '?', does: 'these keys', test: (e) => e.key === '?', run: () => (keysShown.value = !keysShown.value) },
 ]
 function onKey(e: KeyboardEvent) {
-  const target = e.target as HTMLElement
-  if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName)) return
-  if (e.key === ' ' && /^(BUTTON|SUMMARY|A)$/.test(target.tagName)) return
+  if (taken(e)) return
   const key = KEYS.find((one) => one.test(e))
   if (!key) return
   e.preventDefault()

@@ -15,6 +15,7 @@ import {
   REFERENCE,
   type Model,
 } from '@/components/beside'
+import { taken } from '@/components/keys'
 import { labelIn } from '@/components/verdicts'
 import { dated, load, spoken, title } from '@/format/quantity'
 
@@ -236,13 +237,7 @@ function stop() {
 }
 const toggle = () => (playing.value ? stop() : play())
 function onKey(e: KeyboardEvent) {
-  if (
-    e.ctrlKey ||
-    e.metaKey ||
-    e.altKey ||
-    /^(INPUT|SELECT|TEXTAREA|BUTTON|A)$/.test((e.target as HTMLElement).tagName)
-  )
-    return
+  if (taken(e)) return
   const run = {
     ' ': toggle,
     ArrowRight: () => step(e.shiftKey ? 10 : 1),
