@@ -344,7 +344,12 @@ const KEYS: { keys: string; does: string; test: (e: KeyboardEvent) => boolean; r
     test: (e) => e.key === 'p',
     run: () => (under.value = under.value === 'traces' ? 'positions' : 'traces'),
   },
-  { keys: 'G', does: 'another lift laid over, or taken away', test: (e) => e.key === 'g', run: laid.turn },
+  {
+    keys: 'G',
+    does: 'another lift laid over, or taken away',
+    test: (e) => e.key === 'g',
+    run: () => bench.lift && laid.turn(),
+  },
   { keys: 'T', does: 'write a note at this frame', test: (e) => e.key === 't', run: write },
   { keys: 'N', does: 'next clip that waits', test: (e) => e.key === 'n', run: () => void nextClip() },
   { keys: 'F', does: 'add a fault you see at this frame', test: (e) => e.key === 'f', run: see },
