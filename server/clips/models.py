@@ -85,6 +85,11 @@ class Clip(models.Model):
         return self.derived_dir / "proxy-1.mp4"
 
     @property
+    def footage(self) -> Path:
+        """The copy for stepping, or the original while that is being made."""
+        return self.proxy_file if self.proxy_file.exists() else self.original
+
+    @property
     def proxy_times_file(self) -> Path:
         return self.derived_dir / "proxy-1.json"
 

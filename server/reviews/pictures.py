@@ -7,7 +7,6 @@ import itertools
 import os
 from collections.abc import Sequence
 from fractions import Fraction
-from pathlib import Path
 from typing import Any, NamedTuple
 
 import av
@@ -22,6 +21,7 @@ from atleta.measures import declarations
 from clips.models import Clip
 
 from .models import Mark, Note
+from .services import lift_at, marks_of
 
 Picture = NDArray[np.uint8]
 
@@ -47,11 +47,11 @@ def sheet(clip: Clip, number: int) -> bytes:
     document = clip.analysis.document
     lift = document["lifts"][number]
     events = sorted({event["frame"]: name for name, event in lift["events"].items() if name != "pull_start"}.items())
-    wanted, marks = dict(events), _marks(clip)
+    wanted, marks = dict(events), marks_of(clip)
     lifted = [x for x in document["disc"]["x_px"][lift["start_frame"] : lift["end_frame"] + 1] if x is not None]
     middle = float(np.median(lifted)) if lifted else document["clip"]["width"] / 2
     cells = []
-    for frame in read_frames(_footage(clip), min(wanted, default=0)):
+    for frame in read_frames(clip.footage, min(wanted, default=0)):
         if frame.index in wanted:
             picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()))
             cells.append(_cell(picture, wanted[frame.index], lift, middle * picture.shape[1] / document["clip"]["width"]))
@@ -84,7 +84,7 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
     """A lift as an H.264 MP4 at its own times, with path, plumb line, joints and the coach's notes drawn in."""
     document = clip.analysis.document
     lift = document["lifts"][number]
-    marks = _marks(clip)
+    marks = marks_of(clip)
     notes = [(note.frame, note.words) for note in clip.notes.exclude(words="")]
     times = document["clip"]["frame_time_s"]
     target = clip.derived_dir / f".drawn-{clip.pk}-{os.getpid()}.part.mp4"
@@ -92,7 +92,7 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
     try:
         with av.open(str(target), "w", options={"movflags": "+faststart"}) as out:
             stream: Any = None
-            for frame in read_frames(_footage(clip), lift["start_frame"]):
+            for frame in read_frames(clip.footage, lift["start_frame"]):
                 if frame.index > lift["end_frame"]:
                     break
                 now = times[frame.index]
@@ -120,7 +120,7 @@ def drawn_clip(clip: Clip, number: int) -> bytes:
 def spoken_clip(clip: Clip, note: Note) -> bytes:
     """What stood on the stage while the coach spoke a note, as closely as it was looked at, with the voice, as an MP4. Of what was drawn,
     that which `drawn_clip` draws."""
-    document, marks = clip.analysis.document, _marks(clip)
+    document, marks = clip.analysis.document, marks_of(clip)
     times, frames = [row[0] for row in note.shown], [int(row[1]) for row in note.shown]
     ticks = np.arange(max(round((note.seconds or 0.0) * SPOKEN_HZ), 1)) / SPOKEN_HZ
     stood = [frames[max(int(at) - 1, 0)] for at in np.searchsorted(times, ticks, side="right")]
@@ -130,12 +130,11 @@ def spoken_clip(clip: Clip, note: Note) -> bytes:
     for index, look in zip(stood, looks, strict=True):
         wanted.setdefault(index, set()).add(look.drawn)
     drawn = {}
-    for frame in read_frames(_footage(clip), min(wanted)):
+    for frame in read_frames(clip.footage, min(wanted)):
         if frame.index > max(wanted):
             break
         for layers in wanted.get(frame.index, ()):
-            lift = next((one for one in document["lifts"] if one["start_frame"] <= frame.index <= one["end_frame"]), None)
-            picture = _drawn(frame.bgr(), document, lift, frame.index, marks.get(frame.index, ()), layers)
+            picture = _drawn(frame.bgr(), document, lift_at(document, frame.index), frame.index, marks.get(frame.index, ()), layers)
             drawn[frame.index, layers] = cv2.imencode(".jpg", picture, [cv2.IMWRITE_JPEG_QUALITY, 92])[1]
     target = clip.derived_dir / f".spoken-{note.pk}-{os.getpid()}.part.mp4"
     try:
@@ -190,19 +189,6 @@ def _closer(picture: Picture, look: _Look) -> Picture:
     return picture if look.zoom == 1.0 else np.asarray(cv2.resize(part, (width, height), interpolation=cv2.INTER_CUBIC), np.uint8)
 
 
-def _footage(clip: Clip) -> Path:
-    """The copy for stepping, or the original while that is being made."""
-    return clip.proxy_file if clip.proxy_file.exists() else clip.original
-
-
-def _marks(clip: Clip) -> dict[int, list[Mark]]:
-    """What the coach drew, by frame."""
-    made: dict[int, list[Mark]] = {}
-    for mark in clip.marks.all():
-        made.setdefault(mark.frame, []).append(mark)
-    return made
-
-
 def _drawn(
     picture: Picture,
     document: dict[str, Any],
@@ -226,17 +212,16 @@ def _drawn(
         x, y = held["x_px"][index], held["y_px"][index]
         return None if x is None or y is None else (round(x * by), round(y * by))
 
-    if lift is None:
-        layers -= {"upright", "path"}
-    begins = lift["events"].get("lift_off", lift["events"].get("dip_start", {"frame": lift["start_frame"]}))["frame"] if lift else frame
-    if "upright" in layers and (begin := at(disc, begins)) is not None:
-        lean = np.tan(np.radians((document["scale"] or {}).get("plumb_deg") or 0.0))
-        top, foot = (round(begin[0] + lean * begin[1]), 0), (round(begin[0] - lean * (picture.shape[0] - begin[1])), picture.shape[0])
-        cv2.line(picture, top, foot, PLUMB, thick, cv2.LINE_AA)
-    way = [point for index in range(lift["start_frame"] if lift else frame, frame + 1) if (point := at(disc, index)) is not None]
-    if "path" in layers and len(way) > 1:
-        cv2.polylines(picture, [np.array(way, np.int32)], False, INK, 2 * thick + 1, cv2.LINE_AA)
-        cv2.polylines(picture, [np.array(way, np.int32)], False, PATH, thick + 1, cv2.LINE_AA)
+    if lift and "upright" in layers:
+        begins = lift["events"].get("lift_off", lift["events"].get("dip_start", {"frame": lift["start_frame"]}))["frame"]
+        if (begin := at(disc, begins)) is not None:
+            lean = np.tan(np.radians((document["scale"] or {}).get("plumb_deg") or 0.0))
+            top, foot = (round(begin[0] + lean * begin[1]), 0), (round(begin[0] - lean * (picture.shape[0] - begin[1])), picture.shape[0])
+            cv2.line(picture, top, foot, PLUMB, thick, cv2.LINE_AA)
+    if lift and "path" in layers:
+        way = [point for index in range(lift["start_frame"], frame + 1) if (point := at(disc, index)) is not None]
+        for ink, wide in ((INK, 2 * thick + 1), (PATH, thick + 1)) if len(way) > 1 else ():
+            cv2.polylines(picture, [np.array(way, np.int32)], False, ink, wide, cv2.LINE_AA)
     sides = ("left", "right") if document["clip"]["facing"] is None else (document["clip"]["facing"],)
     joints = document["joints"]
     for side, (a, b) in itertools.product(sides, LIMBS) if "joints" in layers else ():

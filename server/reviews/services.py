@@ -224,7 +224,7 @@ def compose(clip: Clip) -> dict[str, Any]:
     points.sort(key=lambda point: (point[0]["fault"] != review.first_priority, not point[0]["root"]))
     plain = good_in(clip)
     good = [next(row["says"] for row in rows if row["fault"] == fault and row["level"] == "fine") for fault in plain]
-    marks = _marks_by_frame(clip)
+    marks = marks_of(clip)
     told = [_point(row, verdict, places, document, marks) for row, verdict, places in points[:MOST_POINTS]]
     return {
         "athlete": clip.athlete.name,
@@ -251,10 +251,9 @@ def publish(clip: Clip) -> HandOver:
     content = compose(clip)
     if not any((content["good"], content["points"], content["words"].strip(), content["notes"], content["tasks"])):
         raise CannotReview("There is nothing to hand over yet: confirm a finding, write a sentence or set a drill.")
-    footage = clip.proxy_file if clip.proxy_file.exists() else clip.original
     frames = [point["frame"] for point in content["points"]]
-    pictures = {place: jpeg_of_frame(footage, frame) for place, frame in enumerate(frames) if frame is not None}
-    moments = {frame: jpeg_of_frame(footage, frame) for frame in {one["frame"] for one in content["notes"]}}
+    pictures = {place: jpeg_of_frame(clip.footage, frame) for place, frame in enumerate(frames) if frame is not None}
+    moments = {frame: jpeg_of_frame(clip.footage, frame) for frame in {one["frame"] for one in content["notes"]}}
     voices = {note.pk: note.voice_file.read_bytes() for note in clip.notes.filter(seconds__isnull=False) if note.voice_file.exists()}
     with transaction.atomic():
         clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
@@ -392,15 +391,20 @@ def _standing(clip: Clip, document: dict[str, Any]) -> list[tuple[dict[str, Any]
     return list(standing.values())
 
 
-def _marks_by_frame(clip: Clip) -> dict[int, list[dict[str, Any]]]:
-    """What the coach drew, as it goes out with a picture."""
-    drawn: dict[int, list[dict[str, Any]]] = {}
+def marks_of(clip: Clip) -> dict[int, list[Mark]]:
+    """What the coach drew, by frame."""
+    drawn: dict[int, list[Mark]] = {}
     for mark in clip.marks.all():
-        drawn.setdefault(mark.frame, []).append({"shape": mark.shape, "points": mark.points, "ink": mark.ink})
+        drawn.setdefault(mark.frame, []).append(mark)
     return drawn
 
 
-def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[int, list[dict[str, Any]]]) -> list[dict[str, Any]]:
+def lift_at(document: dict[str, Any], frame: int) -> dict[str, Any] | None:
+    """The lift that a frame belongs to; None between lifts."""
+    return next((lift for lift in document["lifts"] if lift["start_frame"] <= frame <= lift["end_frame"]), None)
+
+
+def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[int, list[Mark]]) -> list[dict[str, Any]]:
     """What the coach wrote and said, and what was drawn at frames of which nothing is told otherwise, by time."""
     last = document["clip"]["frame_count"] - 1
     notes = [(min(note.frame, last), note.words, note.pk if note.seconds else None) for note in clip.notes.all()]
@@ -408,14 +412,14 @@ def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[i
     return [
         {
             "time_s": time_at(document, frame), "words": words, "voice": voice, "frame": frame,
-            "drawing": _drawing(document, frame) | {"line": [], "says": "", "marks": marks.get(frame, [])},
+            "drawing": _drawing(document, frame, marks) | {"line": [], "says": ""},
         }
         for frame, words, voice in sorted(notes + drawn, key=lambda row: row[0])
     ]  # fmt: skip
 
 
 def _point(
-    row: dict[str, Any], verdict: Verdict, places: list[int], document: dict[str, Any], marks: dict[int, list[dict[str, Any]]]
+    row: dict[str, Any], verdict: Verdict, places: list[int], document: dict[str, Any], marks: dict[int, list[Mark]]
 ) -> dict[str, Any]:
     evidence = row["evidence"][0] if row["evidence"] else None
     frame = verdict.frame if verdict.frame is not None else evidence["frame"] if evidence else None
@@ -428,7 +432,7 @@ def _point(
         "says": says,
         "cue": row["cue"],
         "frame": frame,
-        "drawing": _drawing(document, frame) | _line(evidence, frame) | {"marks": marks.get(frame, [])} if frame is not None else None,
+        "drawing": _drawing(document, frame, marks) | _line(evidence, frame) if frame is not None else None,
     }
 
 
@@ -440,9 +444,10 @@ def _line(evidence: dict[str, Any] | None, frame: int) -> dict[str, Any]:
     return {"line": evidence.get("lines", []), "says": f"{label}: {spoken(evidence['value'], evidence['unit'])}"}
 
 
-def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
-    """What is drawn over the picture: the bar's path up to the frame, the plumb line through its start, the bar now; pixels."""
-    lift = next((lift for lift in document["lifts"] if lift["start_frame"] <= frame <= lift["end_frame"]), None)
+def _drawing(document: dict[str, Any], frame: int, marks: dict[int, list[Mark]]) -> dict[str, Any]:
+    """What is drawn over the picture: the bar's path up to the frame, the plumb line through its start, the bar now, the coach's marks; and
+    where the lifter is. Pixels."""
+    lift = lift_at(document, frame)
     disc = document["disc"]
     start = lift["events"].get("lift_off", {"frame": lift["start_frame"]})["frame"] if lift else frame
     span = range(start, frame + 1)
@@ -456,6 +461,7 @@ def _drawing(document: dict[str, Any], frame: int) -> dict[str, Any]:
         "bar": [disc["x_px"][frame], disc["y_px"][frame]] if disc["x_px"][frame] is not None else None,
         "radius": disc["radius_px"][frame] or disc["radius_px"][start],
         "lifter": [[x, y] for x, y in joints if x is not None],
+        "marks": [{"shape": mark.shape, "points": mark.points, "ink": mark.ink} for mark in marks.get(frame, [])],
     }
 
 

@@ -436,7 +436,7 @@ def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase
     try:
         asked = request.GET.get("long_side", "")
         long_side = min(max(int(asked), 80), 1280) if asked.isdigit() else 1280
-        picture = jpeg_of_frame(clip.proxy_file if clip.proxy_file.exists() else clip.original, frame, long_side_px=long_side)
+        picture = jpeg_of_frame(clip.footage, frame, long_side_px=long_side)
     except FootageError as error:
         return HttpResponse(error.message, status=404, content_type="text/plain")
     return HttpResponse(picture, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=3600"})

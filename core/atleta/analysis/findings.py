@@ -162,8 +162,10 @@ class Spoken(str):
         if not spec:
             return str(self)
         size = self.lstrip("−")
-        ways = spec.split("|")
-        return f"{size} {ways[self.startswith('−')]}" if len(ways) == 2 and size[:1].isdigit() else size
+        if spec == "abs":
+            return size
+        forth, back = spec.split("|")
+        return f"{size} {back if self.startswith('−') else forth}" if size[:1].isdigit() else size
 
 
 def _told(evidence: Sequence[Evidence]) -> dict[str, Spoken]:

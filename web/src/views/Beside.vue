@@ -61,10 +61,10 @@ async function open() {
         id === REFERENCE ? null : ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } })),
       ),
     )
-    places.value = got.reduce<number[]>((taken, bench, place) => {
+    places.value = got.reduce<number[]>((before, bench, place) => {
       const again = place > 0 && ids.value[place] === props.id
-      const used = again ? taken.filter((_, before) => ids.value[before] === props.id) : []
-      return [...taken, bench ? likeFirst(got[0]!, bench, used) : 0]
+      const used = again ? before.filter((_, at) => ids.value[at] === props.id) : []
+      return [...before, bench ? likeFirst(got[0]!, bench, used) : 0]
     }, [])
     benches.value = got
     if (against.value >= got.length) against.value = 1
