@@ -2,7 +2,7 @@
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { curve, CURVES, limitsOn, onClock, type CurveId, type LimitLine } from './curves'
+import { curve, CURVES, limitsOn, onClock, type CurveId, type LimitLine, gridLines } from './curves'
 import type { LaidOver } from './laidOver'
 import type { AnalysisDocument, Lift } from '@/api/client'
 import { words } from '@/format/quantity'
@@ -57,13 +57,6 @@ function scaleOf(id: CurveId, values: (number | null)[]): uPlot.Scales {
 
 function colour(name: string) {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-}
-
-/** Where lines are drawn across a trace: a single one would give it no scale. */
-function gridLines(low: number, high: number, step: number): number[] {
-  const first = Math.ceil(low / step - 1e-9)
-  const lines = Array.from({ length: Math.floor(high / step + 1e-9) - first + 1 }, (_, n) => (first + n) * step)
-  return lines.length > 1 ? lines.map((one) => Number(one.toPrecision(6))) : gridLines(low, high, step / 2)
 }
 
 function build() {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { AnalysisDocument, Lift } from '@/api/client'
-import { barReading, curve, limitsOn, onClock, upright } from './curves'
+import { barReading, curve, gridLines, limitsOn, onClock, upright } from './curves'
 import { angleOf, outline, thinned } from './marks'
 
 /** A lifter of straight lines: hip over ankle, trunk 45° ahead, 1 cm a pixel. */
@@ -110,4 +110,14 @@ describe('where the bar is, in words', () => {
     expect(barReading(lift('floor', 0.8, null), 40)!.aside).toBe('')
   })
   it('is nothing where it was not seen', () => expect(barReading(lift('floor', 0.8), 41)).toBeNull())
+})
+
+describe('the lines across a trace', () => {
+  it.each([
+    [-50, 5, 20, [-40, -20, 0]],
+    [-0.7, 0.75, 1, [-0.5, 0, 0.5]],
+    [0.1, 0.35, 0.1, [0.1, 0.2, 0.3]],
+  ])('from %s to %s', (low, high, step, lines) =>
+    expect(gridLines(low, high, step).map((one) => one + 0)).toEqual(lines),
+  )
 })

@@ -207,3 +207,10 @@ export function barReading(lift: Lift, frame: number) {
     speed: v == null ? '' : `${size(v, 'm/s')} m/s ${v >= 0 ? 'up' : 'down'}`,
   }
 }
+
+/** Where lines are drawn across a trace: a single one would give it no scale. */
+export function gridLines(low: number, high: number, step: number): number[] {
+  const first = Math.ceil(low / step - 1e-9)
+  const lines = Array.from({ length: Math.floor(high / step + 1e-9) - first + 1 }, (_, n) => (first + n) * step)
+  return lines.length > 1 ? lines.map((one) => Number(one.toPrecision(6))) : gridLines(low, high, step / 2)
+}
