@@ -53,10 +53,16 @@ def test_an_exactly_known_number_is_beyond_or_not() -> None:
 
 
 def test_uncertainty_wider_than_from_watch_to_fault_cannot_tell() -> None:
-    found = verdict("bar_looped", loop_width=(40.0, 5.1))
+    found = verdict("bar_looped", loop_width=(24.0, 5.1))
     assert (found.level, found.probability) == ("cannot_tell", 0.0)
     assert "wider than the distance" in found.reason
-    assert verdict("bar_looped", loop_width=(40.0, 4.9)).level == "fault"
+    assert verdict("bar_looped", loop_width=(24.0, 4.9)).level == "fault"
+    assert verdict("bar_looped", loop_width=(1.0, 5.1)).level == "cannot_tell"
+
+
+def test_a_number_two_deviations_beyond_its_limits_is_graded_however_wide_they_are() -> None:
+    assert verdict("bar_looped", loop_width=(26.0, 5.1)).level == "fault"
+    assert verdict("bar_looped", loop_width=(-1.0, 5.1)).level == "fine"
 
 
 def test_missing_data_never_fires_a_rule() -> None:

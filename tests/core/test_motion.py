@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numpy.typing import NDArray
 
 from atleta.motion import (
     Calibration,
     bar_tracks,
+    brake,
     chosen_cutoff_hz,
     derivatives,
     facing_from_motion,
@@ -22,6 +24,8 @@ from atleta.simulation import Camera
 from atleta.tracking import DiscTrack, DiscTracker, RawTracks, choose_lifted
 
 from .world import disc_picture, lift, true_tracks
+
+Floats = NDArray[np.float64]
 
 RATE = 60.0
 TIME = np.arange(240) / RATE
@@ -230,3 +234,33 @@ def test_a_bridge_that_swings_out_is_a_guess() -> None:
         (bar,) = bar_tracks(raw.frame_time_s, here, Calibration(scale, 0.0, 0.1, "coach", truth["facing"], "coach", True))
         doubts.append(bar.drawn_off(np.random.default_rng(1), 200)[80:92].std(axis=1).max())
     assert doubts[1] > 1.5 * doubts[0]
+
+
+def braked_fall(length_s: float, begins_s: float, power: float, rate: float = RATE) -> tuple[Floats, Floats, float]:
+    """Times and heights of a bar that falls at 2 m/s, ever 1 m/s² faster, and is braked to rest; and when it rests."""
+    clock = np.linspace(0.0, 1.0, 20_001)
+    into = np.clip((clock - begins_s) / length_s, 0, 1)
+    speed = np.where(clock < begins_s, 2.0 - (begins_s - clock), 2.0 * (1 - into**power))
+    height = np.append(0.0, np.cumsum((speed[1:] + speed[:-1]) / 2 * np.diff(clock)))
+    frames = np.arange(int(rate)) / rate
+    return frames, np.interp(frames, clock, height[-1] - height), begins_s + length_s
+
+
+@pytest.mark.parametrize("power", [1.0, 2.0])
+@pytest.mark.parametrize("length_s", [0.025, 0.05, 0.08])
+def test_a_brake_of_a_few_frames_is_told_between_frames_however_it_came_on(length_s: float, power: float) -> None:
+    as_fast = 0.02 ** (1 / power)
+    way = 200 * length_s * (power / (power + 1) - as_fast * (1 - as_fast**power / (power + 1)))
+    for begins_s in 0.5 + np.arange(4) / 4 / RATE:
+        time, height, rests_s = braked_fall(length_s, float(begins_s), power)
+        noise = np.random.default_rng(7).normal(0, 1e-4, len(time))
+        found = brake(time, height + noise, share=0.98, falls_at_s=rests_s - length_s, lowest_s=rests_s + 0.05, noise_m=1e-4)
+        assert found is not None
+        assert found.speed_m_s == pytest.approx(2.0, abs=0.05)
+        assert 100 * found.way_m == pytest.approx(way, abs=1.2)
+
+
+def test_a_way_down_that_is_braked_slowly_needs_no_fit() -> None:
+    time, height, rests_s = braked_fall(0.3, 0.5, 1.0)
+    assert brake(time, height, share=0.98, falls_at_s=0.5, lowest_s=rests_s, noise_m=1e-4) is None
+    assert brake(time[:4], height[:4], share=0.98, falls_at_s=0.0, lowest_s=0.05, noise_m=1e-4) is None

@@ -59,9 +59,9 @@ FIT_SD = {
     "heel_rise_lead": 15.0,
 }  # fmt: skip
 FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
-# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and where a bar that falls is braked at once
-# shows no better than by as far as it goes within the filter's reach (cm).
-BAR_SD = {"contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 1.5}
+# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and how a brake of a few frames came on is
+# guessed (cm, over 27 simulated squats).
+BAR_SD = {"contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 0.5}
 # A bar that was put down lies nearer or farther than it did, and so higher or lower in the picture, m: over 36 simulated lifts.
 PUT_DOWN_SD_M = 0.011
 

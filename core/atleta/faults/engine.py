@@ -11,6 +11,8 @@ from .catalogue import Catalogue, Condition, Fault, Support, Threshold
 # How sure a fault must be to be called one, and what is watched: among dozens of rules most are kept in any one lift, so what is only
 # more likely than not would be wrong too often.
 FAULT_SURE, WATCH_SURE = 0.7, 0.5
+# And how sure what is known less well than its limits are apart: two deviations.
+PLAIN = 0.975
 
 
 @dataclass(frozen=True)
@@ -66,7 +68,8 @@ def judge(
     """Every measured fault's verdict on a lift of this kind, in the order of the lift.
 
     A missing measure never fires a rule, nor clears it; neither does one whose uncertainty is wider than the distance between watch and
-    fault. Unless the rule's other conditions settle it, both give `cannot_tell` with the reason.
+    fault, but for one that lies plainly beyond the fault or short of the watch. Unless the rule's other conditions settle it, both give
+    `cannot_tell` with the reason.
 
     Args:
         thresholds: the coach's own, by (fault id, measure id); where absent the catalogue's stand.
@@ -108,7 +111,7 @@ def _judge(
             asked = measured if measured.value is None or condition.where is None else measures.get(condition.where[0], UNMEASURED)
             reasons.append(asked.reason)
             continue
-        if measured.sd > abs(threshold.fault - threshold.watch):
+        if measured.sd > abs(threshold.fault - threshold.watch) and not _plain(measured, threshold, condition):
             reasons.append("the uncertainty of its number is wider than the distance between watch and fault")
             continue
         watch.append(counts * _passes(measured, threshold.watch, condition))
@@ -151,6 +154,11 @@ def _passes(measured: Measured, threshold: float, condition: Condition) -> float
     """Probability that the true value lies beyond the threshold, the measured value being normal about it."""
     assert measured.value is not None
     return _beyond(measured.value - threshold if condition.above else threshold - measured.value, measured.sd)
+
+
+def _plain(measured: Measured, threshold: Threshold, condition: Condition) -> bool:
+    """Whether a number lies beyond the fault, or short of the watch, by so much that its uncertainty leaves no doubt of it."""
+    return _passes(measured, threshold.fault, condition) >= PLAIN or _passes(measured, threshold.watch, condition) <= 1 - PLAIN
 
 
 def _beyond(over: float, sd: float) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..events.search import first_crossing
+from ..motion import brake
 from .posture import CM, stretch
 from .registry import LiftData, Value, measure
 
@@ -19,30 +20,35 @@ def torso_shin_difference(data: LiftData) -> Value:
     return Value(abs(body.at(body.trunk - body.angle("ankle", "knee"), when)), when)
 
 
-def _fastest_down(data: LiftData) -> tuple[float, float]:
-    """The largest speed downwards (m/s), and when it was last there (s): between two frames a quick bar goes centimetres."""
-    path, t = data.between("descent_start", "bottom"), data.motion.time_s
-    down = -data.motion.vy_m_s
+def _fastest_down(data: LiftData) -> tuple[float, float, float]:
+    """The largest speed downwards (m/s), when it was last there (s), and how far above the bottom (m)."""
+    motion, bottom_s = data.motion, data.events_s["bottom"]
+    path, t = data.between("descent_start", "bottom"), motion.time_s
+    down = -motion.vy_m_s
     fastest = data.fastest("descent_start", "bottom", up=False)
     level = AT_ITS_FASTEST * fastest.value
     # It may have been so fast between two frames and in neither of them.
     last = max([fastest.time_s, *t[path[down[path] >= level]]])
-    slower = first_crossing(t, down, level, after_s=last, before_s=data.events_s["bottom"], rising=False)
-    return fastest.value, float(last) if slower is None else slower
+    slower = first_crossing(t, down, level, after_s=last, before_s=bottom_s, rising=False)
+    last = float(last) if slower is None else slower
+    sudden = brake(t, motion.raw_y_m, share=AT_ITS_FASTEST, falls_at_s=last, lowest_s=bottom_s, noise_m=motion.noise_m)
+    if sudden:
+        return sudden.speed_m_s, last, sudden.way_m
+    return fastest.value, last, motion.at("y_m", last) - data.at("y_m", "bottom")
 
 
 @measure("sink_speed", "Fastest way down", "m/s", families=SQUAT, needs=("descent_start", "bottom"))
 def sink_speed(data: LiftData) -> Value:
     """Largest downward speed on the way down."""
-    fastest, last = _fastest_down(data)
+    fastest, last, _ = _fastest_down(data)
     return Value(fastest, last)
 
 
 @measure("brake_distance", "Braked over", "cm", families=SQUAT, needs=("descent_start", "bottom"))
 def brake_distance(data: LiftData) -> Value:
     """Height above the bottom at which the way down was last at its fastest."""
-    _, last = _fastest_down(data)
-    return Value(CM * (data.motion.at("y_m", last) - data.at("y_m", "bottom")), last)
+    _, last, left = _fastest_down(data)
+    return Value(CM * left, last)
 
 
 @measure("bar_off_midfoot", "Bar drifts off mid-foot", "cm", families=SQUAT, needs=("descent_start", "stand"), requires=("joints",))

@@ -1,6 +1,7 @@
 """From pixels to metres and seconds: scale, plumb, filtering, derivatives."""
 
 from .body import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, facing_from_people, joint_tracks
+from .braking import Brake, brake
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
 from .fall import lean_of_fall, slowed_by
 from .filters import chosen_cutoff_hz, derivatives, fill_short_gaps
@@ -13,6 +14,7 @@ __all__ = [
     "BarMotion",
     "BarTrack",
     "BodyMotion",
+    "Brake",
     "Calibration",
     "Carried",
     "FrontMotion",
@@ -24,6 +26,7 @@ __all__ = [
     "bar_tracks",
     "begins_above_m",
     "body_motion",
+    "brake",
     "chosen_cutoff_hz",
     "derivatives",
     "facing_from_motion",
