@@ -34,6 +34,8 @@ NO_KNEE_SHARE = 0.06
 # The thigh meets the bar about a second pull's length before its largest speed, and no longer.
 CONTACT_WITHIN_S = 0.15
 LOCKED_DEG = 170.0
+# How long arms are looked at that are held, and how near to that angle they are held so.
+HELD_S, HELD_WITHIN_DEG = 0.4, 2.0
 # Elbows lock so long after the bottom at most; ones known to some degrees only seem to unlock and lock again while the bar is held, and
 # count for this long after the lowest point.
 LOCKS_WITHIN_S, SEEN_TO_LOCK_WITHIN_S = 1.5, 0.6
@@ -183,10 +185,18 @@ def press_joint_events(body: BodyMotion, bar: Events) -> Events:
     up = bar["recovered"]
     doubt_deg = body.doubt_deg("elbow", up)
     if doubt_deg > 0:
-        return {"lockout": up} if body.at(body.elbow, up) >= LOCKED_DEG - doubt_deg else {}
+        return {"lockout": up} if body.at(body.elbow, up) >= LOCKED_DEG - doubt_deg or _held_straight(body, up) else {}
     overhead_deg = np.where(body.y("bar") > body.y("ear"), body.elbow, 0.0)
     locked = first_crossing(body.time_s, overhead_deg, LOCKED_DEG, after_s=bar["press_start"], before_s=up + SEEN_TO_LOCK_WITHIN_S)
     return {} if locked is None else {"lockout": locked}
+
+
+def _held_straight(body: BodyMotion, since_s: float) -> float | None:
+    """At what angle elbows are held from a time on, °, where they may as well be straight."""
+    if not body.covers(since_s, since_s + HELD_S):
+        return None
+    held_deg = float(np.median(body.elbow[(body.time_s >= since_s) & (body.time_s <= since_s + HELD_S)]))
+    return held_deg if held_deg >= LOCKED_DEG - 2 * body.doubt_deg("elbow", since_s) else None
 
 
 def first_foot_to_step(body: BodyMotion, step_s: float, low_s: float) -> str:
@@ -219,6 +229,9 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
             overhead_deg = np.where(body.y("bar") > body.y("ear"), body.elbow, 0.0)
             by = low + LOCKS_WITHIN_S if body.doubt_deg("elbow", meet) == 0 else made.get("low_point", meet) + SEEN_TO_LOCK_WITHIN_S
             locked = first_crossing(body.time_s, overhead_deg, locked_deg, after_s=meet, before_s=by)
+            if locked is None:
+                held_deg = _held_straight(body, low)
+                locked = held_deg and first_crossing(body.time_s, overhead_deg, held_deg - HELD_WITHIN_DEG, after_s=meet, before_s=by)
             if locked is not None:
                 made["lockout"] = locked
     return made

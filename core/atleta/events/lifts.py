@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -116,6 +116,10 @@ def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: 
     for place, kind in enumerate(kinds):
         if FAMILY_OF_KIND[kind] == "squat":
             found = next(iter(_squats(motion, kind, start_s, stop_s)), None)
+            if found and place + 1 < len(kinds):
+                # What follows is what was dropped.
+                found.events_s.pop("release", None)
+                found = replace(found, stop_s=found.events_s["stand"] + 0.3)
         else:
             again = any(FAMILY_OF_KIND[later] in FROM_RACK for later in kinds[place + 1 :])
             until = _set_down(motion, start_s, stop_s) if again else stop_s
@@ -143,7 +147,8 @@ def _squats(motion: BarMotion, kind: str, after_s: float = -np.inf, before_s: fl
     for events in squat_reps(motion, after_s, before_s):
         start = max(events["descent_start"] - 0.6, made[-1].stop_s if made else float(motion.time_s[0]))
         x = motion.at("x_m", events["descent_start"])
-        made.append(Lift(kind, start, events["stand"] + 0.3, events, x, motion.at("raw_y_m", events["descent_start"]), False))
+        stop = events.get("release", events["stand"]) + 0.3
+        made.append(Lift(kind, start, stop, events, x, motion.at("raw_y_m", events["descent_start"]), False))
     return made
 
 

@@ -166,7 +166,7 @@ def pull_events(
     least = motion.at("y_m", apex) - (BELOW_APEX_OVERHEAD_M if kind in OVERHEAD else BELOW_APEX_RACKED_M)
     if stand is not None and motion.at("y_m", stand) > least:
         events["stand"] = stand
-        release = let_go(t, y, ay, after_s=stand, before_s=stop_s)
-        if release is not None:
-            events["release"] = release
+    release = let_go(t, y, ay, after_s=events.get("stand", bottom), before_s=stop_s)
+    if release is not None:
+        events["release"] = release
     return events

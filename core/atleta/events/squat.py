@@ -13,7 +13,7 @@ import numpy as np
 
 from ..motion import BarMotion
 from ..motion.filters import runs
-from .search import held, largest, onset, stood_up
+from .search import held, largest, let_go, onset, stood_up
 
 LEAST_DEPTH_M = 0.18
 # A pause in the bottom is no further above the lowest point than this.
@@ -21,8 +21,8 @@ PAUSED_WITHIN_M = 0.05
 
 
 def squat_reps(motion: BarMotion, after_s: float = -np.inf, before_s: float = np.inf) -> list[dict[str, float]]:
-    """Times (s) of the events of each repetition between two times, in order. Where it follows another lift, and the bar may go overhead
-    after it, the height at `after_s` is that of standing."""
+    """Times (s) of the events of each repetition between two times, in order, and of the last one when the bar is dropped after it.
+    Where it follows another lift, and the bar may go overhead after it, the height at `after_s` is that of standing."""
     t, y = motion.time_s, motion.y_m
     inside = (t >= after_s) & (t <= before_s)
     tall = motion.at("y_m", after_s) if np.isfinite(after_s) else float(np.percentile(y, 90))
@@ -49,4 +49,8 @@ def squat_reps(motion: BarMotion, after_s: float = -np.inf, before_s: float = np
         # The way down ends where a pause begins; where in it the bar is lowest says nothing.
         begins = start if start is not None else float(t[begin])
         made.append({"descent_start": begins, "bottom": pause.get("hold_start", bottom), "stand": up} | pause)
+    if made:
+        release = let_go(t, y, motion.quick_ay_m_s2, after_s=made[-1]["stand"], before_s=min(before_s, float(t[-1])))
+        if release is not None:
+            made[-1]["release"] = release
     return made
