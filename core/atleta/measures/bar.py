@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..events import RECEIVED
 from ..events.pull import STRUCK_S
-from .registry import LiftData, Value, measure
+from .registry import LiftData, Value, between_frames, measure
 
 G = 9.81
 EARLY_S = 0.20
@@ -276,12 +276,13 @@ def peak_acceleration(data: LiftData) -> Value:
 @measure("vertical_work_share", "Vertical share of work", "%", needs=("lift_off", "peak_speed"))
 def vertical_work_share(data: LiftData) -> Value:
     """Share of the work on the bar that went upwards, from lift-off to peak velocity; the best exceed 90."""
-    path = data.between("lift_off", "peak_speed")
-    # Contact pushes forward for a moment only, which a calm acceleration would lose.
-    upward = np.abs((data.motion.quick_ay_m_s2[path] + G) * data.motion.vy_m_s[path])
-    aside = np.abs(data.motion.quick_ax_m_s2[path] * data.motion.vx_m_s[path])
-    t = data.motion.time_s[path]
-    up_work, side_work = float(np.trapezoid(upward, t)), float(np.trapezoid(aside, t))
+    t, motion = data.finely("lift_off", "peak_speed"), data.motion
+    # Contact pushes forward for a moment only, often the last before peak velocity, which a calm acceleration would lose.
+    push_up, speed_up, push_aside, speed_aside = (
+        between_frames(motion.time_s, series, t, through=4)
+        for series in (motion.quick_ay_m_s2 + G, motion.vy_m_s, motion.quick_ax_m_s2, motion.vx_m_s)
+    )
+    up_work, side_work = (float(np.trapezoid(np.abs(work), t)) for work in (push_up * speed_up, push_aside * speed_aside))
     whole = up_work + side_work
     return Value(100 * up_work / whole if whole else np.nan, data.events_s["peak_speed"])
 

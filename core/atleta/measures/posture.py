@@ -34,18 +34,24 @@ def stretch(data: LiftData, start_s: float, stop_s: float) -> NDArray[np.intp]:
     return np.flatnonzero((t >= start_s) & (t <= stop_s) & np.isfinite(data.lifter.points[:, 0, 0]))
 
 
-def first_of(frames: NDArray[np.intp], holds: NDArray[np.bool_]) -> int | None:
-    """The first of some frames in which something holds, or None."""
-    return int(frames[np.argmax(holds)]) if holds.any() else None
+def first_past(time_s: Floats, over: Floats) -> float | None:
+    """When a series first is above 0, between two frames where it was not before (s); None where it never is."""
+    return _passed(time_s, over, int(np.argmax(over > 0))) if (over > 0).any() else None
 
 
-def lasting_to(frames: NDArray[np.intp], holds: NDArray[np.bool_], last: int) -> int | None:
-    """The first of the frames in a row up to `last` (an index into them) in which something holds; None where it does not hold there. What
-    held for a moment before that, and no longer, is not it."""
-    if not holds[last]:
+def past_until(time_s: Floats, over: Floats, last: int) -> float | None:
+    """When a series came above 0 to stay there until the frame `last`; None where it is not above then. What was above for a moment before
+    that, and no longer, is not it."""
+    if not over[last] > 0:
         return None
-    before = np.flatnonzero(~holds[:last])
-    return int(frames[before[-1] + 1 if len(before) else 0])
+    before = np.flatnonzero(~(over[:last] > 0))
+    return _passed(time_s, over, int(before[-1]) + 1 if len(before) else 0)
+
+
+def _passed(time_s: Floats, over: Floats, first: int) -> float:
+    if first == 0 or not np.isfinite(over[first - 1]):
+        return float(time_s[first])
+    return float(np.interp(0.0, over[first - 1 : first + 1], time_s[first - 1 : first + 1]))
 
 
 def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: float = 1.0, least: float = -np.inf) -> Value | None:

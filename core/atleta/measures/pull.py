@@ -7,7 +7,7 @@ import numpy as np
 from ..events.joints import REBENT_DEG
 from ..events.search import first_crossing
 from .bar import push_of
-from .posture import CM, LEAST_RISE_M, change, first_of, lasting_to, most, stretch
+from .posture import CM, LEAST_RISE_M, change, first_past, most, past_until, stretch
 from .registry import LiftData, Value, measure
 from .start import Start, solved_start
 
@@ -70,11 +70,11 @@ def shin_upright_below_knee(data: LiftData) -> Value:
     body, off = data.lifter, data.events_s["lift_off"]
     until = data.events_s.get("peak_speed", data.events_s["knee"])
     here = stretch(data, off, until)
-    upright = first_of(here, body.angle("ankle", "knee")[here] > UPRIGHT_SHIN_DEG)
+    upright = first_past(body.time_s[here], body.angle("ankle", "knee")[here] - UPRIGHT_SHIN_DEG)
     if upright is None:
         return Value(SHINS_MADE_WAY_CM, data.events_s["knee"])
-    below = CM * float(body.y("knee")[upright] - body.y("bar")[upright])
-    return Value(max(below, SHINS_MADE_WAY_CM), float(body.time_s[upright]))
+    below = CM * body.at(body.y("knee") - body.y("bar"), upright)
+    return Value(max(below, SHINS_MADE_WAY_CM), upright)
 
 
 def _balance(event: str, called: str, families: tuple[str, ...]) -> None:
@@ -187,8 +187,8 @@ def heel_rise_lead(data: LiftData) -> Value | None:
     flat = body.at(body.y("heel"), off)
     here = stretch(data, off, data.events_s.get("apex", contact + 0.3))
     risen = body.y("heel")[here] - flat
-    up = lasting_to(here, risen > HEEL_UP_M, int(np.argmax(risen))) if len(here) else None
-    return None if up is None else Value(1000 * (contact - float(body.time_s[up])), float(body.time_s[up]))
+    up = past_until(body.time_s[here], risen - HEEL_UP_M, int(np.argmax(risen))) if len(here) else None
+    return None if up is None else Value(1000 * (contact - up), up)
 
 
 @measure("arm_bend_lead", "Arms bent before the extension", "ms", needs=("lift_off", "extension"), requires=("joints",))
@@ -199,11 +199,8 @@ def arm_bend_lead(data: LiftData) -> Value | None:
     if body.doubt_deg("elbow", max(off, top - ARMS_LONG_S)) > ELBOW_KNOWN_DEG:
         return None
     straight = float(np.median(body.elbow[here[: max(len(here) // 2, 1)]])) if len(here) else np.nan
-    bent = first_of(here, body.elbow[here] < straight - ELBOW_CLOSED_DEG)
-    if bent is None:
-        return Value(0.0, top)
-    when = float(body.time_s[bent])
-    return Value(1000 * (top - when), when)
+    bent = first_past(body.time_s[here], straight - ELBOW_CLOSED_DEG - body.elbow[here])
+    return Value(0.0, top) if bent is None else Value(1000 * (top - bent), bent)
 
 
 def _knees_and_hips_done(data: LiftData) -> tuple[float, float] | None:
@@ -241,11 +238,11 @@ def shrug_lead(data: LiftData) -> Value | None:
     if len(here) == 0 or body.doubt_deg("elbow", data.events_s["extension"]) > ELBOW_CLOSED_DEG:
         return None
     trunk = np.hypot(body.x("shoulder") - body.x("hip"), body.y("shoulder") - body.y("hip"))
-    risen = first_of(here, trunk[here] > body.at(trunk, contact) + SHRUGGED_M)
-    bent = first_of(here, body.elbow[here] < body.at(body.elbow, contact) - ELBOW_CLOSED_DEG)
+    risen = first_past(body.time_s[here], trunk[here] - body.at(trunk, contact) - SHRUGGED_M)
+    bent = first_past(body.time_s[here], body.at(body.elbow, contact) - ELBOW_CLOSED_DEG - body.elbow[here])
     if risen is None or bent is None:
         return None
-    return Value(1000 * float(body.time_s[bent] - body.time_s[risen]), float(body.time_s[risen]))
+    return Value(1000 * (bent - risen), risen)
 
 
 # -- contact to apex --------------------------------------------------------------------------------------------------------
