@@ -60,9 +60,11 @@ def most(data: LiftData, series: Floats, start_s: float, stop_s: float, scale: f
     if len(here) == 0:
         return None
     top = int(here[np.argmax(series[here])])
-    # What is quickest at an event is not at its largest in the last frame before it.
-    ends = [(body.at(series, when), when) for when in (start_s, stop_s)]
-    value, when = max([(float(series[top]), float(body.time_s[top])), *(end for end in ends if np.isfinite(end[0]))])
+    # What is quickest at an event is not at its largest in the last frame before it, nor what is short in any frame.
+    apart = (body.time_s[1] - body.time_s[0]) * np.array([-0.75, -0.5, -0.25, 0.25, 0.5, 0.75])
+    about = np.clip(body.time_s[top] + apart, start_s, stop_s)
+    others = [(body.at(series, float(when)), float(when)) for when in (start_s, stop_s, *about)]
+    value, when = max([(float(series[top]), float(body.time_s[top])), *(other for other in others if np.isfinite(other[0]))])
     return Value(max(scale * value, least), when)
 
 
