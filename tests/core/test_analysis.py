@@ -97,7 +97,7 @@ SEEN = Camera(cover_m=3.0, aim_height_m=1.25)
 # Whose numbers no clip gives well enough to tell watch from fault when they are as large as this, or whose leg is on the far side.
 MAY_NOT_TELL = {
     "banged_away", "pulled_into_hip", "hips_thrown_forward", "force_fades", "pulled_sideways", "elbows_low_in_rack", "back_leg_locked",
-    "front_shin_not_vertical", "dropped_descent",
+    "front_shin_not_vertical",
 }  # fmt: skip
 
 
@@ -144,6 +144,15 @@ def test_a_sound_lift_has_no_fault(kind: str) -> None:
     for seed in (1, 2):
         found, _ = judged(kind, "", seed)
         assert {row["fault"] for row in found["findings"] if row["level"] == "fault"} <= NOISY
+
+
+@pytest.mark.parametrize(("hangs_deg", "told"), [(0.0, "fine"), (-130.0, "fault")])
+def test_an_elbow_that_comes_to_the_knee_is_a_fault_and_one_in_a_sound_rack_is_not(hangs_deg: float, told: str) -> None:
+    folded = {"rack_elbow_deg": 45.0 + hangs_deg, "trunk_catch_deg": 74.0 + 0.2 * hangs_deg} if hangs_deg else {}
+    done = play(Asked(("clean",), BUILD, 80.0, 80.0, (folded,)))
+    found, truth = analysed(done, Camera(), body=True, noise_px=0.03)
+    assert value(found, "elbow_to_knee") == pytest.approx(truth["measures"]["elbow_to_knee"], abs=0.5)
+    assert level(found, "elbow_on_knee") == told == verdicts(truths(done)[0], BUILD.stature_m)["elbow_on_knee"].replace("absent", "fine")
 
 
 @pytest.mark.parametrize(("kinds", "stature_m"), [(("clean", "split_jerk"), 1.6), (("clean", "split_jerk"), 1.8), (("power_jerk",), 1.7)])

@@ -55,7 +55,7 @@ CONTACT_SD_S = 0.008
 # for a moment (°); when heels rise, and how long hips are behind knees (ms); and when a knee turns, a foot steps (the fit lets it leap) or
 # lands (the one behind slides to where it stays).
 FIT_SD = {
-    "hip_forward_speed@contact": 0.3, "drive_extension_hip": 6.0, "depth": 2.0, "under_drop": 3.0, "split_length_share": 0.03,
+    "hip_forward_speed@contact": 0.3, "drive_extension_hip": 6.0, "depth": 1.5, "under_drop": 3.0, "split_length_share": 0.03,
     "trunk_angle@bottom": 2.0, "trunk_opened_early": 2.5, "knee_angle@drive_end": 10.0, "ankle_angle@drive_end": 9.0,
     "shin_angle@drive_end": 5.5, "elbow_angle@apex": 13.0, "heel_rise_lead": 15.0, "knee_hip_extension_lag": 12.0,
 }  # fmt: skip

@@ -477,6 +477,10 @@ def _received(m: Motion, part: Part, contact: int, apex: int, x: Floats, origin:
         made["front_rack_elbow"] = m.tilt("shoulder", "elbow")[bottom]
         turned = np.hypot(m.x("bar") - m.x("shoulder"), m.y("bar") - m.y("shoulder"))
         made["bar_shoulder_gap"] = 100 * turned[apex : meet + 1].max()
+        caught = slice(meet, min(bottom + round(0.5 / CLOCK_S), len(y)))
+        made["elbow_to_knee"] = 100 * min(
+            float(np.hypot(*(m.joints[f"{side}_elbow"][:2] - m.joints[f"{side}_knee"][:2])[:, caught]).min()) for side in ("left", "right")
+        )
     if "stand" in e:
         stand = m.i("stand")
         low, tall = y[bottom], y[stand]
