@@ -146,6 +146,28 @@ def test_a_sound_lift_has_no_fault(kind: str) -> None:
         assert {row["fault"] for row in found["findings"] if row["level"] == "fault"} <= NOISY
 
 
+@pytest.mark.parametrize(("kinds", "miss"), [("overhead_squat", ""), ("overhead_squat+overhead_squat", ""), ("snatch", "forward")])
+def test_a_bar_that_is_let_go_is_so_once_after_a_squat_or_a_lift_that_failed(kinds: str, miss: str) -> None:
+    done = play(asked_set(Wanted(kinds, BUILD, 50.0, 80.0, None, {}, miss, 5)))
+    raw, truth = perfect_tracks(done, SEEN, noise_px=0.05)
+    said = Settings(lift=kinds.partition("+")[0], stature_m=BUILD.stature_m, plumb_deg=0.0, facing="right")
+    told = build_document(raw, INFO, "0" * 64, said, PerfectBody(done, SEEN))["lifts"]
+    let_go = [one["events"]["release"]["time_s"] for one in truth["lifts"] if "release" in one["events"]]
+    assert [one["events"]["release"]["time_s"] for one in told if "release" in one["events"]] == pytest.approx(let_go, abs=0.03)
+    assert len(let_go) == 1
+    assert "release" in told[-1]["events"]
+
+
+def test_of_a_squat_in_a_complex_what_follows_is_what_is_let_go() -> None:
+    done = play(asked_set(Wanted("clean+front_squat+split_jerk", BUILD, 80.0, 80.0, None, {}, "", 5)))
+    raw, _ = perfect_tracks(done, SEEN, noise_px=0.05)
+    said = Settings(lift="clean_front_squat_and_jerk", stature_m=BUILD.stature_m, plumb_deg=0.0, facing="right")
+    _, squat, jerk = build_document(raw, INFO, "0" * 64, said)["lifts"]
+    assert "release" not in squat["events"]
+    assert "release" in jerk["events"]
+    assert squat["end_frame"] <= jerk["events"]["dip_start"]["frame"]
+
+
 @pytest.mark.parametrize(("hangs_deg", "told"), [(0.0, "fine"), (-130.0, "fault")])
 def test_an_elbow_that_comes_to_the_knee_is_a_fault_and_one_in_a_sound_rack_is_not(hangs_deg: float, told: str) -> None:
     folded = {"rack_elbow_deg": 45.0 + hangs_deg, "trunk_catch_deg": 74.0 + 0.2 * hangs_deg} if hangs_deg else {}

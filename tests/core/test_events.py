@@ -226,6 +226,18 @@ def test_a_bar_that_is_turned_round_between_two_frames_is_as_quick_as_it_was(con
     assert number(struck, "bar_approach_speed") == pytest.approx(0.4 * np.sin(2 * np.pi * 3 * 0.03), abs=0.002)
 
 
+@pytest.mark.parametrize("late", [0.1, 0.5, 0.9])
+def test_work_counts_up_to_the_largest_speed_wherever_between_two_frames_that_is(late: float) -> None:
+    peak = 1.0 + late * (CLOCK[1] - CLOCK[0])
+    # Up with g alone at 1 m/s; aside ever faster in the last five hundredths of a second: the work aside is half of the last speed squared.
+    aside = 40 * np.clip(CLOCK - (peak - 0.05), 0, None)
+    pulled = data(np.zeros_like(CLOCK), 0.225 + CLOCK, {"lift_off": 0.0, "peak_speed": peak})
+    motion = replace(pulled.motion, vx_m_s=aside, quick_ax_m_s2=np.where(aside > 0, 40.0, 0.0), quick_ay_m_s2=np.zeros_like(CLOCK))
+    up, side = G * peak, (40 * 0.05) ** 2 / 2
+    told = number(replace(pulled, motion=replace(motion, vy_m_s=np.ones_like(CLOCK))), "vertical_work_share")
+    assert told == pytest.approx(100 * up / (up + side), abs=1.0)
+
+
 def test_a_bar_pulled_straight_up_with_even_force() -> None:
     a = 2.0
     y = 0.225 + np.where(CLOCK < 1, a * CLOCK**2 / 2, 1.0 + a * (CLOCK - 1) - G * (CLOCK - 1) ** 2 / 2)

@@ -7,7 +7,9 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from atleta.events.joints import pull_joint_events
 from atleta.measures import LiftData, Value, drawn_relations, measure_lift
+from atleta.measures.posture import first_past, past_until
 from atleta.measures.registry import between_frames
 from atleta.motion import BarMotion, BodyMotion
 from atleta.motion.body.model import POINT, POINTS
@@ -181,3 +183,55 @@ def test_relations_are_told_of_every_frame_with_how_far_they_may_be_off() -> Non
     for name, sd in (("shoulder_over_bar", 2.0), ("knee_over_bar", 1.0), ("bar_over_midfoot", 1.0)):
         assert told[name][1] == pytest.approx(sd), name
     assert drawn_relations(held)["knee_over_bar"][1] == pytest.approx(0.0)
+
+
+def test_what_passes_a_limit_does_so_between_two_frames() -> None:
+    over = CLOCK - 0.507
+    assert first_past(CLOCK, over) == pytest.approx(0.507, abs=1e-9)
+    assert first_past(CLOCK, -1 - CLOCK) is None
+    # What is past it from the first frame on passed it no later.
+    assert first_past(CLOCK, 1 + CLOCK) == 0.0
+    # Where the frame before is not known, the first that is.
+    assert first_past(CLOCK, np.where(CLOCK < 0.8, np.nan, over)) == pytest.approx(0.8, abs=0.5 / RATE)
+
+
+def test_what_was_past_a_limit_for_a_moment_only_passes_it_when_it_stays() -> None:
+    over = np.where(np.abs(CLOCK - 0.3) < 0.05, 0.1, CLOCK - 0.907)
+    last = int(1.5 * RATE)
+    assert past_until(CLOCK, over, last) == pytest.approx(0.907, abs=1e-9)
+    assert past_until(CLOCK, over, int(0.6 * RATE)) is None
+
+
+def test_a_knee_that_is_straight_between_two_frames_is_read_as_straight_as_it_was() -> None:
+    lifter = body(bar=at(0.0, 1.0))
+    moment = 0.5 + 0.5 / RATE
+    bent = 178 - 4000 * (CLOCK - moment) ** 2
+    assert lifter.at(bent, moment) == pytest.approx(178.0, abs=1e-6)
+    # In a frame that frame alone counts, and beside one in which the lifter is not known only what is known.
+    assert lifter.at(bent, CLOCK[40]) == bent[40]
+    unknown = np.where(moment + 1 / RATE < CLOCK, np.nan, bent)
+    assert lifter.at(unknown, moment) == pytest.approx(bent[30], abs=1e-6)
+
+
+def caught(elbow_deg: np.ndarray, doubt_m: float) -> BodyMotion:
+    """A lifter under a bar overhead whose elbows are so straight, and known so well."""
+    sharp = np.radians(elbow_deg) / 2
+    shoulder, reach = np.array([0.0, 1.4]), 0.28 * np.sin(sharp)
+    elbow, wrist = at(0.28 * np.cos(sharp), 1.4 + reach), at(0.0, 1.4 + 2 * reach)
+    lifter = body(bar=wrist + [0.0, 0.05], shoulder=at(*shoulder), elbow=elbow, wrist=wrist, ear=at(0.05, 1.6), hip=at(0.0, 0.9))
+    off = np.zeros((24, len(CLOCK), len(POINTS) + 1, 3))
+    off[:, :, [POINT["near_elbow"], POINT["far_elbow"]], 0] = doubt_m * np.linspace(-1.7, 1.7, 24)[:, None, None]
+    return replace(lifter, drawn_off=off)
+
+
+@pytest.mark.parametrize(("held_deg", "locks"), [(174.0, True), (163.0, True), (145.0, False)])
+def test_arms_that_are_held_as_good_as_straight_are_locked_when_they_come_to_be_so(held_deg: float, locks: bool) -> None:
+    # Known to some five degrees: 163° may as well be straight, 145° may not.
+    bending = np.clip(110 + 400 * (CLOCK - 0.9), 110, held_deg)
+    lifter = caught(bending, 0.011)
+    assert 3 < lifter.doubt_deg("elbow", 1.0) < 8
+    bar = {"lift_off": 0.1, "peak_speed": 0.5, "apex": 0.8, "meet": 0.95, "bottom": 1.2}
+    told = pull_joint_events(lifter, "snatch", bar)
+    assert ("lockout" in told) == locks
+    if locks:
+        assert told["lockout"] == pytest.approx(0.9 + (held_deg - 110) / 400, abs=0.04)
