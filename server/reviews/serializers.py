@@ -331,6 +331,7 @@ class FaultSerializer(serializers.Serializer):
     kinds = serializers.ListField(child=serializers.CharField(), help_text="Kinds of lift that it can be in; empty: any.")
     measured = serializers.BooleanField()
     seen_by_coach = serializers.BooleanField()
+    refusable = serializers.BooleanField(help_text="Referees may refuse the lift for it.")
 
 
 class MeasureSerializer(serializers.Serializer):

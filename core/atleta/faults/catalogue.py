@@ -74,6 +74,8 @@ class Fault:
     conditions: tuple[Condition, ...]
     needs_all: bool
     supported: tuple[Support, ...] = ()
+    refusable: bool = False
+    """Referees may refuse the lift for it."""
     schools: tuple[str, ...] = ()
     """Questions on which the coach's position, not being the usual one, changed this fault."""
     off: bool = False
@@ -172,6 +174,7 @@ def _fault(row: dict[str, Any]) -> Fault:
         conditions=tuple(condition_of(condition) for condition in when.get("all", when.get("any", ()))),
         needs_all="all" in when,
         supported=tuple(Support(**support) for support in row.get("supported", ())),
+        refusable=row.get("refusable", False),
     )
 
 

@@ -1505,6 +1505,8 @@ export interface components {
             kinds: string[];
             measured: boolean;
             seen_by_coach: boolean;
+            /** @description Referees may refuse the lift for it. */
+            refusable: boolean;
         };
         Followed: {
             clip: string;

@@ -143,6 +143,20 @@ describe('findings', () => {
     expect(show([], [], [], seen(true)).find('[data-test=outcome]').exists()).toBe(true)
     expect(show([], [], [], seen(false)).find('[data-test=outcome]').exists()).toBe(false)
   })
+  it('say why referees may refuse a lift, but not of one that was missed, nor what the coach dismissed', () => {
+    const catalogue = {
+      faults: [{ id: 'pressed_out', name: 'Pressed out', refusable: true }, { id: 'bar_looped' }],
+      measures: [],
+    }
+    const found = [finding('pressed_out', { name: 'Pressed out' }), finding('bar_looped', { name: 'Bar looped' })]
+    const line = (more: object, verdicts: [string, { fault: string; decision: string }][] = []) => {
+      const told = show(found, verdicts, [], { catalogue, ...more }).find('[data-test=refusable]')
+      return told.exists() ? told.text() : ''
+    }
+    expect(line({})).toBe('Referees may refuse this lift: pressed out. This is an aid; rules and referees decide.')
+    expect(line({ made: false })).toBe('')
+    expect(line({}, [['pressed_out', { fault: 'pressed_out', decision: 'dismissed' }]])).toBe('')
+  })
   it('take what the coach sees by the first letters of its name, at the frame on show', async () => {
     const fault = (id: string, name: string, kinds: string[] = []) => ({
       id,

@@ -65,6 +65,13 @@ const outcome = computed(() => {
   if (!seen || seen.made === props.made) return ''
   return seen.made ? 'made' : (MISSES[seen.how ?? ''] ?? 'a miss')
 })
+/** Why referees may refuse a lift that was brought up. */
+const refusable = computed(() => {
+  const missed = props.made === false || props.lift.outcome?.made === false
+  const faults = new Set(props.catalogue?.faults.filter((fault) => fault.refusable).map((fault) => fault.id))
+  const there = open.value.filter((finding) => faults.has(finding.fault) && decided(finding) !== 'dismissed')
+  return missed ? '' : there.map((finding) => nameOf(finding.fault).toLowerCase()).join(', ')
+})
 const rest = computed(() => props.lift.findings.filter((f) => !['fault', 'watch', 'seen'].includes(f.level)))
 const nameOf = (fault: string) => props.catalogue?.faults.find((f) => f.id === fault)?.name ?? title(fault)
 const addable = computed(() => {
@@ -117,6 +124,9 @@ defineExpose({ startAdding })
       <button type="button" class="btn btn-sm btn-outline-secondary" @click="emit('made', lift.outcome!.made)">
         Say it was {{ lift.outcome!.made ? 'made' : 'missed' }}
       </button>
+    </p>
+    <p v-if="refusable" class="clear" data-test="refusable">
+      Referees may refuse this lift: {{ refusable }}. This is an aid; rules and referees decide.
     </p>
     <p v-if="lift.story && lift.story.faults.length > 1" class="story" data-test="story">{{ lift.story.says }}</p>
     <p v-if="!open.length" class="clear"><span class="sign fine" /> No fault among those that can be measured here.</p>
