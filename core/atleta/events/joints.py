@@ -185,7 +185,7 @@ def press_joint_events(body: BodyMotion, bar: Events) -> Events:
     up = bar["recovered"]
     doubt_deg = body.doubt_deg("elbow", up)
     if doubt_deg > 0:
-        return {"lockout": up} if body.at(body.elbow, up) >= LOCKED_DEG - doubt_deg or _held_straight(body, up) else {}
+        return {"lockout": up} if body.at(body.elbow, up) >= LOCKED_DEG - doubt_deg or _held_straight(body, up) is not None else {}
     overhead_deg = np.where(body.y("bar") > body.y("ear"), body.elbow, 0.0)
     locked = first_crossing(body.time_s, overhead_deg, LOCKED_DEG, after_s=bar["press_start"], before_s=up + SEEN_TO_LOCK_WITHIN_S)
     return {} if locked is None else {"lockout": locked}
@@ -231,7 +231,8 @@ def _received(body: BodyMotion, overhead: bool, apex: float, meet: float, low: f
             locked = first_crossing(body.time_s, overhead_deg, locked_deg, after_s=meet, before_s=by)
             if locked is None:
                 held_deg = _held_straight(body, low)
-                locked = held_deg and first_crossing(body.time_s, overhead_deg, held_deg - HELD_WITHIN_DEG, after_s=meet, before_s=by)
+                if held_deg is not None:
+                    locked = first_crossing(body.time_s, overhead_deg, held_deg - HELD_WITHIN_DEG, after_s=meet, before_s=by)
             if locked is not None:
                 made["lockout"] = locked
     return made

@@ -42,8 +42,9 @@ def brake(time_s: Floats, y_m: Floats, *, share: float, falls_at_s: float, lowes
 
         height |\\                   speed is v (1 - u^p) while u, the share of the brake's time, goes from 0 to 1;
                | \\  v               of all lengths, ends and powers p the mean is taken, weighted by how well they fit:
-               |   `-.________      of all lengths, ends and powers p the mean is taken, weighted by how well they fit: some two
-                   |-| length       frames in a brake do not tell how it came on, and how it came on moves where it began
+               |  \\                 some two frames in a brake do not tell how it came on, and that moves where it began
+               |   `-.________
+                   |-| length
 
     Args:
         time_s, y_m: `(frames,)`, no NaN.
