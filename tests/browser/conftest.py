@@ -81,6 +81,14 @@ def signed_in_state(site: str, browser: Browser) -> dict:
     return dict(state)
 
 
+@pytest.fixture
+def page(browser: Browser, signed_in_state: dict) -> Iterator[Page]:
+    """A page of the coach's own, who is signed in."""
+    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
+    yield context.new_page()
+    context.close()
+
+
 @pytest.fixture(scope="session")
 def burnt_clip(site: str, signed_in_state: dict, burnt: Path, playwright: Playwright) -> str:
     """The burnt clip sent in and ready for stepping: its id."""

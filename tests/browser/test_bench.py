@@ -145,11 +145,7 @@ def test_held_arrow_keys_never_part_number_and_picture(browser: Browser, site: s
     context.close()
 
 
-def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on_a_chart(
-    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
-) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
+def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on_a_chart(page: Page, site: str, burnt_clip: str) -> None:
     open_bench(page, f"{site}/clips/{burnt_clip}")
     clips = page.request.get(f"{site}/api/clips").json()
     other = next(clip for clip in clips if clip["id"] != burnt_clip and clip["measured"])
@@ -190,14 +186,9 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     page.goto(f"{site}/athletes/{other['athlete']}/lifts")
     expect(page.get_by_role("group", name=re.compile("against load"))).to_be_visible()
     expect(page.get_by_text("made lifts at 60 % or more")).to_be_visible()
-    context.close()
 
 
-def test_who_faces_the_other_way_is_shown_as_in_a_mirror_with_words_that_read(
-    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
-) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
+def test_who_faces_the_other_way_is_shown_as_in_a_mirror_with_words_that_read(page: Page, site: str, burnt_clip: str) -> None:
     clips = page.request.get(f"{site}/api/clips").json()
     other = next(clip["id"] for clip in clips if clip["id"] != burnt_clip and clip["measured"])
     address, bench = f"{site}/api/clips/{other}/bench", page.request.get(f"{site}/api/clips/{other}/bench").json()
@@ -230,7 +221,6 @@ def test_who_faces_the_other_way_is_shown_as_in_a_mirror_with_words_that_read(
     page.mouse.wheel(0, -300)
     expect(stage).not_to_have_attribute("data-zoom", "1")
     assert middle() == pytest.approx((x, y), abs=2)
-    context.close()
 
 
 def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, burnt: Path) -> None:
@@ -431,11 +421,7 @@ def test_a_pen_another_lift_and_traces_of_the_body(browser: Browser, site: str, 
     context.close()
 
 
-def test_a_loop_goes_from_position_to_position_and_at_the_clips_end_over_what_comes_before(
-    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
-) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
+def test_a_loop_goes_from_position_to_position_and_at_the_clips_end_over_what_comes_before(page: Page, site: str, burnt_clip: str) -> None:
     open_bench(page, f"{site}/clips/{burnt_clip}")
     told = document(page, site, burnt_clip)
     last = told["clip"]["frame_count"] - 1
@@ -461,12 +447,9 @@ def test_a_loop_goes_from_position_to_position_and_at_the_clips_end_over_what_co
     seen = looped()
     assert len(seen) > 1
     assert seen <= set(range(frames[-2], last + 1))
-    context.close()
 
 
-def test_what_is_said_while_stepping_is_heard_and_seen_again(browser: Browser, site: str, signed_in_state: dict, burnt_clip: str) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
+def test_what_is_said_while_stepping_is_heard_and_seen_again(page: Page, site: str, burnt_clip: str) -> None:
     open_bench(page, f"{site}/clips/{burnt_clip}")
     page.locator("[data-event=knee]").click()
     begun = document(page, site, burnt_clip)["lifts"][0]["events"]["knee"]["frame"]
@@ -508,14 +491,9 @@ def test_what_is_said_while_stepping_is_heard_and_seen_again(browser: Browser, s
     assert kept.value.suggested_filename.endswith(f"-spoken-{begun}.mp4")
     page.get_by_role("button", name="Take back").click()
     expect(hear).to_have_count(0)
-    context.close()
 
 
-def test_positions_are_dragged_on_the_strip_and_a_finding_is_drawn(
-    browser: Browser, site: str, signed_in_state: dict, burnt_clip: str
-) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
+def test_positions_are_dragged_on_the_strip_and_a_finding_is_drawn(page: Page, site: str, burnt_clip: str) -> None:
     open_bench(page, f"{site}/clips/{burnt_clip}")
     lift = document(page, site, burnt_clip)["lifts"][0]
     page.get_by_test_id("show").first.click()
@@ -544,4 +522,3 @@ def test_positions_are_dragged_on_the_strip_and_a_finding_is_drawn(
     expect(page.get_by_text("no sound in this clip")).to_be_visible()
     page.get_by_label("Trace 2").select_option("aside")
     page.get_by_label("Trace 3").select_option("speed")
-    context.close()

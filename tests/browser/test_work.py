@@ -196,9 +196,7 @@ def test_the_hold_timer_counts_real_seconds(browser: Browser, site: str, desk: D
     phone.close()
 
 
-def test_the_shelf_is_searched_and_an_exercise_changed(browser: Browser, site: str, signed_in_state: dict) -> None:
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
+def test_the_shelf_is_searched_and_an_exercise_changed(page: Page, site: str) -> None:
     page.goto(f"{site}/library")
     page.get_by_label("What it answers").select_option(label="Bar loops")
     page.get_by_label("Lift", exact=True).select_option("snatch")
@@ -217,7 +215,6 @@ def test_the_shelf_is_searched_and_an_exercise_changed(browser: Browser, site: s
     page.get_by_label("Ida Fenn, step 1 passed").check()
     expect(page.get_by_role("row", name=re.compile("Ida Fenn"))).to_contain_text("2. ")
     page.get_by_label("Ida Fenn, step 1 passed").uncheck()
-    context.close()
 
 
 def test_a_review_is_one_page_on_paper(browser: Browser, site: str, signed_in_state: dict, desk: Desk, reviewed: tuple[int, str]) -> None:
@@ -246,14 +243,12 @@ def test_a_review_is_one_page_on_paper(browser: Browser, site: str, signed_in_st
     context.close()
 
 
-def test_a_clean_lift_is_reviewed_and_handed_over_in_a_few_strokes(browser: Browser, site: str, signed_in_state: dict, desk: Desk) -> None:
+def test_a_clean_lift_is_reviewed_and_handed_over_in_a_few_strokes(page: Page, site: str, desk: Desk) -> None:
     _, clip = sent(desk, "ida-snatch-68.mp4", date.today())
     deadline = time.monotonic() + WAIT_S
     while desk.api.get(f"/api/clips/{clip}").json()["job"]["state"] != "done":
         assert time.monotonic() < deadline
         time.sleep(1)
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
     page.goto(site)
     strokes = 0
     began = time.monotonic()
@@ -283,7 +278,6 @@ def test_a_clean_lift_is_reviewed_and_handed_over_in_a_few_strokes(browser: Brow
     assert time.monotonic() - began < 60
     # Of these, six are the letters of the note.
     assert strokes - len("Yours.") <= 15, strokes
-    context.close()
 
 
 # Nobody needs to go further than this from one thing to the next that is meant.
@@ -300,10 +294,8 @@ def tab_to(page: Page, what: str) -> None:
     raise AssertionError(f"{what} cannot be reached by the Tab key")
 
 
-def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(browser: Browser, site: str, signed_in_state: dict, desk: Desk) -> None:
+def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(page: Page, site: str, desk: Desk) -> None:
     athlete, clip = sent(desk, "ida-snatch-76.mp4", date.today())
-    context = browser.new_context(storage_state=signed_in_state, viewport={"width": 1280, "height": 800})  # type: ignore[arg-type]
-    page = context.new_page()
     page.goto(site)
     page.locator(f"a[href='/clips/{clip}']").first.wait_for()
     name = next(one["name"] for one in desk.api.get("/api/athletes").json() if one["id"] == athlete)
@@ -344,4 +336,3 @@ def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(browser: Browser, 
     tab_to(page, "Hand over")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("link")).to_be_visible()
-    context.close()

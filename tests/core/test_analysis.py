@@ -166,6 +166,9 @@ def test_of_a_squat_in_a_complex_what_follows_is_what_is_let_go() -> None:
     assert "release" not in squat["events"]
     assert "release" in jerk["events"]
     assert squat["end_frame"] <= jerk["events"]["dip_start"]["frame"]
+    # Where what was meant to follow is not there, it is the squat's bar that was let go.
+    raw, _ = perfect_tracks(play(asked_set(Wanted("clean+front_squat", BUILD, 80.0, 80.0, None, {}, "", 5))), SEEN, noise_px=0.05)
+    assert "release" in build_document(raw, INFO, "0" * 64, said)["lifts"][-1]["events"]
 
 
 @pytest.mark.parametrize(("hangs_deg", "told"), [(0.0, "fine"), (-130.0, "fault")])

@@ -10,8 +10,7 @@ import pytest
 from atleta.events.joints import pull_joint_events
 from atleta.measures import LiftData, Value, drawn_relations, measure_lift
 from atleta.measures.posture import first_past, past_until
-from atleta.measures.registry import between_frames
-from atleta.motion import BarMotion, BodyMotion
+from atleta.motion import BarMotion, BodyMotion, between_frames
 from atleta.motion.body.model import POINT, POINTS
 from atleta.motion.lifter import STANDING_KNEE_DEG
 

@@ -24,6 +24,8 @@ NEAR_FLOOR_M = 0.04
 PULLED_BELOW_M = 0.4
 # A bar that moves up or down no faster than this may be at rest.
 STILL_M_S = 0.08
+# A lift goes on for so long after it was stood up with, or let go.
+AFTERWARDS_S = 0.3
 STANDS_IN_FROM_STATURE = frozenset({"knee"})
 
 
@@ -74,7 +76,7 @@ def find_lifts(motion: BarMotion, kinds: Sequence[str], *, heights: BodyHeights 
         if FAMILY_OF_KIND[kind] != "continental":
             events = with_hold(motion, kind, events, stop_s, rest_y)
         origin_x = float(np.interp(events["lift_off"], motion.time_s, motion.x_m))
-        end_s = min(stop_s, events.get("release", stop_s) + 0.3)
+        end_s = min(stop_s, events.get("release", stop_s) + AFTERWARDS_S)
         stood = events.get("stand", events.get("shoulder"))
         followed = _from_rack(motion, after, stood - 0.05, stop_s, heights) if after and stood is not None else []
         if followed:
@@ -116,10 +118,6 @@ def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: 
     for place, kind in enumerate(kinds):
         if FAMILY_OF_KIND[kind] == "squat":
             found = next(iter(_squats(motion, kind, start_s, stop_s)), None)
-            if found and place + 1 < len(kinds):
-                # What follows is what was dropped.
-                found.events_s.pop("release", None)
-                found = replace(found, stop_s=found.events_s["stand"] + 0.3)
         else:
             again = any(FAMILY_OF_KIND[later] in FROM_RACK for later in kinds[place + 1 :])
             until = _set_down(motion, start_s, stop_s) if again else stop_s
@@ -127,6 +125,10 @@ def _from_rack(motion: BarMotion, kinds: Sequence[str], start_s: float, stop_s: 
         if found:
             lifts.append(found)
             start_s = found.events_s["stand"] if FAMILY_OF_KIND[kind] == "squat" else found.events_s.get("recovered", found.stop_s)
+    # A squat is dropped only where nothing follows it.
+    for place, one in enumerate(lifts[:-1]):
+        if FAMILY_OF_KIND[one.kind] == "squat" and one.events_s.pop("release", None) is not None:
+            lifts[place] = replace(one, stop_s=one.events_s["stand"] + AFTERWARDS_S)
     return lifts
 
 
@@ -147,7 +149,7 @@ def _squats(motion: BarMotion, kind: str, after_s: float = -np.inf, before_s: fl
     for events in squat_reps(motion, after_s, before_s):
         start = max(events["descent_start"] - 0.6, made[-1].stop_s if made else float(motion.time_s[0]))
         x = motion.at("x_m", events["descent_start"])
-        stop = events.get("release", events["stand"]) + 0.3
+        stop = events.get("release", events["stand"]) + AFTERWARDS_S
         made.append(Lift(kind, start, stop, events, x, motion.at("raw_y_m", events["descent_start"]), False))
     return made
 

@@ -29,7 +29,8 @@ def squat_reps(motion: BarMotion, after_s: float = -np.inf, before_s: float = np
     low = inside & (y < tall - LEAST_DEPTH_M)
     made = []
     for first, last in runs(low):
-        if first == 0 or last >= len(t):
+        # A bar that is still low at the end was not stood up with.
+        if first == 0 or last >= len(t) or not inside[last]:
             continue
         bottom = largest(t, -y, after_s=float(t[first]), before_s=float(t[last - 1]))
         if bottom is None:

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from ..events import RECEIVED
 from ..events.pull import STRUCK_S
-from .registry import LiftData, Value, between_frames, measure
+from ..motion import between_frames
+from .registry import LiftData, Value, measure
 
 G = 9.81
 EARLY_S = 0.20

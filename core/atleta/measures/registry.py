@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Clicks
-from ..motion import BarMotion, BodyMotion, FrontMotion
+from ..motion import BarMotion, BodyMotion, FrontMotion, between_frames
 
 Floats = NDArray[np.float64]
 # Into so many instants two frames' time is divided where a largest value is looked for between them.
@@ -99,20 +99,6 @@ class LiftData:
 
     def at(self, column: str, event: str) -> float:
         return self.motion.at(column, self.events_s[event])
-
-
-def between_frames(time_s: Floats, values: Floats, at_s: Floats, *, through: int) -> Floats:
-    """A series `(frames,)` at any times inside it, each by the polynomial through so many of the frames about it."""
-    first = np.clip(np.searchsorted(time_s, at_s) - through // 2, 0, max(len(time_s) - through, 0))
-    about = first[:, None] + np.arange(min(through, len(time_s)))
-    t, off = time_s[about], at_s[:, None] - time_s[about]
-    # Barycentric: each frame counts by how far it is from the others and from where it is asked; in a frame that frame alone.
-    apart = t[:, :, None] - t[:, None, :]
-    apart[:, np.arange(t.shape[1]), np.arange(t.shape[1])] = 1.0
-    there = off == 0
-    counts = 1 / (apart.prod(axis=2) * np.where(there, 1.0, off))
-    counts = np.where(there.any(axis=1)[:, None], there, counts)
-    return np.asarray((counts * values[about]).sum(axis=1) / counts.sum(axis=1))
 
 
 @dataclass(frozen=True)

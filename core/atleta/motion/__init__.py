@@ -1,5 +1,6 @@
 """From pixels to metres and seconds: scale, plumb, filtering, derivatives."""
 
+from .between import between_frames
 from .body import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, facing_from_people, joint_tracks
 from .braking import Brake, brake
 from .calibration import Calibration, Scale, facing_from_motion, scale_from_disc
@@ -25,6 +26,7 @@ __all__ = [
     "bar_motions",
     "bar_tracks",
     "begins_above_m",
+    "between_frames",
     "body_motion",
     "brake",
     "chosen_cutoff_hz",

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 
+from .between import frames_about
 from .body import JointTracks
 from .body.model import BODY_KG_PER_M2, POINT, POINTS, balance_of, included_deg
 from .body.scene import USUAL_LOAD_KG
@@ -147,27 +148,22 @@ class BodyMotion:
         """A series' value at any time, by a cubic through the four frames about it: straight knees are straight for less time than passes
         between two frames. Linear where the lifter is not known in all four."""
         if time_s not in self._about:
-            self._about[time_s] = self._weights(time_s)
-        row, share, first, weights = self._about[time_s]
+            row = min(max(int(np.searchsorted(self.time_s, time_s, side="right")) - 1, 0), max(len(self.time_s) - 2, 0))
+            span = self.time_s[row : row + 2]
+            share = float(min(max((time_s - span[0]) / (span[-1] - span[0]), 0.0), 1.0)) if len(span) > 1 else 0.0
+            (about,), (counts,) = frames_about(self.time_s, np.array([time_s]), through=4)
+            self._about[time_s] = row, share, about, counts
+        row, share, about, counts = self._about[time_s]
         # What is known in a frame does not rest on the next one.
         if share in (0.0, 1.0):
             return float(series[row + int(share)])
-        value = float(weights @ series[first : first + 4]) if len(weights) else np.nan
-        return value if value == value else float((1 - share) * series[row] + share * series[row + 1])
+        value = float(counts @ series[about])
+        return value if np.isfinite(value) else float((1 - share) * series[row] + share * series[row + 1])
 
     @cached_property
-    def _about(self) -> dict[float, tuple[int, float, int, Floats]]:
+    def _about(self) -> dict[float, tuple[int, float, NDArray[np.intp], Floats]]:
+        """After which frame a time is, and how far; and the four frames about it, with how much each counts."""
         return {}
-
-    def _weights(self, time_s: float) -> tuple[int, float, int, Floats]:
-        """After which frame a time is, and how far; and from which frame on four of them count how much."""
-        row = min(max(int(np.searchsorted(self.time_s, time_s, side="right")) - 1, 0), max(len(self.time_s) - 2, 0))
-        span = self.time_s[row : row + 2]
-        share = float(min(max((time_s - span[0]) / (span[-1] - span[0]), 0.0), 1.0)) if len(span) > 1 else 0.0
-        first = min(max(row - 1, 0), max(len(self.time_s) - 4, 0))
-        t = self.time_s[first : first + 4]
-        others = [np.delete(t, k) for k in range(len(t))] if len(t) == 4 else []
-        return row, share, first, np.array([np.prod((time_s - rest) / (t[k] - rest)) for k, rest in enumerate(others)])
 
     def speed(self, series: Floats) -> Floats:
         """How quickly a series `(frames,)` grows, per second: as `numpy.gradient` has it, but for what is the same for all series here."""
