@@ -84,15 +84,13 @@ def report(got: list[Judged], view: str = "side") -> None:
     print(f"rules below {LEAST:.0%} in either: {', '.join(weak) or 'none'}")
     sound = [one for one in got if not one.fault]
     print(f"false faults on {len(sound)} sound lifts: {sum(one.false for one in sound) / max(len(sound), 1):.2f} a lift")
-    there_alone = with_one_cause(got)
-    found_alone = [one for one in there_alone if one.found.get(one.fault) == "fault"]
-    for asked, which in ((there_alone, "with one cause"), (found_alone, "whose one cause was found")):
-        named = sum(one.root == one.fault for one in asked)
-        beside = sum(one.root in one.companions for one in asked)
-        print(f"first cause named right: {named} of {len(asked)} lifts {which} ({share(named, len(asked))});")
-        either = share(named + beside, len(asked))
-        print(f"  in {beside} more a fault that the one put in cannot be had without ({either})")
-    wrong = Counter((one.fault, one.root) for one in there_alone if one.root != one.fault)
+    caused = with_one_cause(got)
+    alone, beside = [one for one in caused if not one.companions], [one for one in caused if one.companions]
+    named = sum(one.root == one.fault for one in alone)
+    print(f"first cause named right: {named} of {len(alone)} lifts with one cause ({share(named, len(alone))});")
+    named, other = sum(one.root == one.fault for one in beside), sum(one.root in one.companions for one in beside)
+    print(f"  of {len(beside)} whose cause cannot be had without another fault, {named}, and in {other} more that other one")
+    wrong = Counter((one.fault, one.root) for one in caused if one.root != one.fault)
     print("named instead, most often:", "; ".join(f"{root} for {fault} ({n})" for (fault, root), n in wrong.most_common(12)))
 
 

@@ -8,4 +8,4 @@ import os
 # Every solve here is of small matrices, for which the linear algebra's own threads cost more than they bring; set before it is loaded.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-__version__ = "0.25.0"
+__version__ = "0.26.0"

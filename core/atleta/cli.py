@@ -9,9 +9,10 @@ from pathlib import Path
 
 import numpy as np
 
-from .analysis import Settings, analyse
+from .analysis import Settings, analyse, fault_as_data
 from .coaching import as_data, load_ladders, load_library
 from .document import bar_csv, document_schema
+from .faults import edges, load_catalogue
 from .footage import FootageError
 from .simulation import LIFTS, Build, Sensor, Shoot, Wanted, asked_camera, asked_set, film, play, read_recipe, record, write_csv
 from .simulation.sets import SHORTHAND
@@ -40,6 +41,8 @@ def main(argv: list[str] | None = None) -> int:
     commands.add_parser("schema", help="print the JSON Schema of the analysis document")
     shelf = commands.add_parser("library", help="list the exercises and the teaching ladders")
     shelf.add_argument("--json", action="store_true", help="everything, as JSON")
+    wrong = commands.add_parser("faults", help="list the faults and which leads to which")
+    wrong.add_argument("--json", action="store_true", help="everything, as JSON")
     made = commands.add_parser("simulate", help="film simulated lifts, with their exact truth and a bar sensor's record beside them")
     made.add_argument("--lift", default="snatch", help=f"one of {', '.join([*LIFTS, *SHORTHAND])}, or several joined with +")
     made.add_argument("--load", type=float, default=80.0, help="load on the bar in kg, with the bar")
@@ -65,6 +68,8 @@ def main(argv: list[str] | None = None) -> int:
         return 0
     if args.command == "library":
         return _library(args.json)
+    if args.command == "faults":
+        return _faults(args.json)
     try:
         return _simulate(args) if args.command == "simulate" else _analyse(args)
     except FootageError as error:
@@ -81,12 +86,25 @@ def main(argv: list[str] | None = None) -> int:
 def _library(as_json: bool) -> int:
     library, ladders = load_library().values(), load_ladders().values()
     if as_json:
-        print(json.dumps({"exercises": [as_data(one) for one in library], "ladders": [as_data(one) for one in ladders]}, indent=2))
+        print(json.dumps({"exercises": [as_data(one) for one in library], "ladders": [as_data(one) for one in ladders]}, indent=2,
+                         ensure_ascii=False))  # fmt: skip
         return 0
     for exercise in library:
         print(f"{exercise.id:28} {exercise.kind:16} {', '.join(exercise.lifts):20} {exercise.name}")
     for ladder in ladders:
         print(f"{ladder.id:28} {'ladder':16} {ladder.lift:20} {ladder.name}, {len(ladder.steps)} steps")
+    return 0
+
+
+def _faults(as_json: bool) -> int:
+    catalogue = load_catalogue()
+    if as_json:
+        faults = [fault_as_data(fault) for fault in catalogue.faults.values()]
+        links = [{"from": cause, "to": effect} for cause, effect in edges(catalogue)]
+        print(json.dumps({"faults": faults, "links": links}, indent=2, ensure_ascii=False))
+        return 0
+    for fault in catalogue.faults.values():
+        print(f"{fault.id:32} {fault.phase:16} {'film' if fault.measured else 'eye':5} {fault.name}")
     return 0
 
 

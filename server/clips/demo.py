@@ -22,7 +22,8 @@ from plans.blocks import begin, close, follows
 from plans.models import Block
 from plans.services import assign
 from reviews.models import Review
-from reviews.services import mark, note, publish, put_verdict
+from reviews.services import mark, note, publish
+from reviews.verdicts import put_verdict
 
 from .models import Clip
 from .services import receive_clip

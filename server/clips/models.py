@@ -25,6 +25,8 @@ class Clip(models.Model):
     load = models.FloatField(null=True, blank=True, validators=[MinValueValidator(0.5), MaxValueValidator(1300)])
     load_unit = models.CharField(max_length=2, choices=UNITS, default="kg")
     made = models.BooleanField(null=True, blank=True)
+    exercise = models.CharField(max_length=60, blank=True)
+    """Which exercise of the library it shows, by the coach's word; blank where nobody said."""
     filmed_on = models.DateField(null=True, blank=True)
     facing = models.CharField(max_length=5, choices=[("left", "left"), ("right", "right")], blank=True)
     """The coach's word on it; blank means found from the clip."""

@@ -14,8 +14,6 @@ from django.db import models
 from people.models import Athlete
 from plans.models import Slot
 
-# Where the bar meets the body: a bruise there forbids work with contact.
-CONTACT_SITES = ("hip", "pubic bone", "thigh")
 SITES = (
     "head", "neck", "shoulder", "elbow", "wrist", "hand", "upper back", "low back", "chest", "hip", "pubic bone", "thigh", "knee", "shin",
     "ankle", "foot",

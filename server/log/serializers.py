@@ -72,6 +72,7 @@ class WorkSlotSerializer(serializers.Serializer):
     how = serializers.CharField()
     cue = serializers.CharField(allow_blank=True)
     cautions = serializers.ListField(child=serializers.CharField())
+    safeties = serializers.CharField(allow_blank=True)
     sets = serializers.IntegerField()
     reps = serializers.IntegerField()
     percent = serializers.FloatField()

@@ -12,17 +12,20 @@ from django.db import transaction
 from django.db.models import Exists, OuterRef, QuerySet
 from django.utils import timezone
 
-from atleta.coaching.choosing import PAIN_STOPS_AT
+from atleta.coaching import CONTACT_SITES, Gates, filmed_as
+from atleta.coaching.gates import REST_CONTACT, STOP
 from atleta.coaching.loading import POUND_KG
 from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete
-from plans.blocks import open_block, result_of
+from plans.blocks import result_of
+from plans.gates import gates_of, paused
 from plans.models import Block, Slot
 from plans.shelf import library_of
 from reviews.models import HandOver
+from reviews.series import ATTEMPTS
 
-from .models import CONTACT_SITES, Day, Done, Link, Report, Said
+from .models import Day, Done, Link, Report, Said
 
 COLUMNS = ("date", "exercise", "lift", "set", "load", "unit", "reps", "missed", "rpe", "hook", "note")
 MOST_ROWS = 20000
@@ -139,15 +142,16 @@ def opened(token: str) -> None:
 def work_of(athlete: Athlete, on: date) -> dict[str, Any]:
     """Everything on the athlete's own page for a day."""
     library = library_of(athlete.coach_id)
-    block = open_block(athlete)
-    slots = list(block.slots.select_related("assignment").prefetch_related("done")) if block else []
+    gates = gates_of(athlete)
+    rows = Slot.objects.filter(block__athlete=athlete, block__closed_at__isnull=True)
+    slots = list(rows.select_related("block", "assignment__clip__athlete").prefetch_related("done", "assignment__excuses"))
     reviews = HandOver.objects.filter(clip__athlete=athlete, withdrawn_at__isnull=True, expires_at__gt=timezone.now())
-    stop = "Pain of 4 out of 10 or more was reported. Stop, and see a licensed clinician; your coach sees it too."
+    stop = "You reported strong pain. Stop, and see a licensed clinician; your coach sees it too."
     return {
-        "name": athlete.name.split(" ")[0], "on": on, "stop": stop if athlete.pain >= PAIN_STOPS_AT else "",
-        "today": [_slot(slot, library, athlete) for slot in slots if slot.on == on],
-        "before": [_slot(slot, library, athlete) for slot in slots if on - ASK_BACK <= slot.on < on],
-        "coming": [_slot(slot, library, athlete) for slot in slots if slot.on > on],
+        "name": athlete.name.split(" ")[0], "on": on, "stop": stop if gates.stop else "",
+        "today": [_slot(slot, library, gates) for slot in slots if slot.on == on],
+        "before": [_slot(slot, library, gates) for slot in slots if on - ASK_BACK <= slot.on < on],
+        "coming": [_slot(slot, library, gates) for slot in slots if slot.on > on],
         "reports": [
             {"key": str(row.key), "kind": row.kind, "site": row.site, "degree": row.degree, "since": row.since}
             for row in athlete.reports.filter(until__isnull=True)
@@ -159,7 +163,7 @@ def work_of(athlete: Athlete, on: date) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _slot(slot: Slot, library: dict[str, Any], athlete: Athlete) -> dict[str, Any]:
+def _slot(slot: Slot, library: dict[str, Any], gates: Gates) -> dict[str, Any]:
     task = slot.assignment
     exercise = library.get(task.exercise) if task else None
     done = slot.done.all()[0] if slot.done.all() else None
@@ -172,15 +176,21 @@ def _slot(slot: Slot, library: dict[str, Any], athlete: Athlete) -> dict[str, An
         return base | {
             "assignment": None, "exercise": "test", "name": f"Test on film: {slot.block.lift.replace('_', ' ')}", "reps": 1,
             "how": "Warm up as for a heavy day and lift up to what is sure that day, filmed from the side.", "cue": "", "cautions": [],
-            "pause_s": 0, "rest_s": 180, "film": "side", "load": "", "basis": "", "withheld": "", "lift": slot.block.lift,
+            "safeties": "",
+            "pause_s": 0, "rest_s": 180, "film": "side", "load": "", "basis": "", "withheld": _test_waits(gates),
+            "lift": slot.block.lift,
         }  # fmt: skip
-    bruise = "Left out while the bruise heals: this work has contact." if athlete.contact_bruise and exercise.contact else ""
     return base | {
         "assignment": task.pk, "exercise": task.exercise, "name": exercise.named(task.lift), "reps": task.reps, "how": exercise.how,
         "cue": exercise.cue, "cautions": list(exercise.cautions), "pause_s": exercise.pause_s, "rest_s": exercise.rest_s,
         "film": exercise.film, "load": exercise.load, "basis": task.basis,
-        "withheld": bruise if not task.in_spite_of else "", "lift": task.lift,
+        "safeties": exercise.safeties, "withheld": paused(task, exercise, gates), "lift": task.lift,
     }  # fmt: skip
+
+
+def _test_waits(gates: Gates) -> str:
+    """Why a test of the full lift waits: the bar meets the body in it."""
+    return STOP if gates.stop else REST_CONTACT if gates.contact_bruise else ""
 
 
 def _done(row: Done, library: dict[str, Any]) -> dict[str, Any]:
@@ -234,10 +244,12 @@ def _kilos(row: dict[str, Any]) -> float | None:
 
 
 def _bands(rows: Sequence[Done], library: dict[str, Any], bests: dict[str, float]) -> list[dict[str, Any]]:
-    """Repetitions made and missed by share of the best the exercise is loaded from."""
+    """Attempts made and missed by share of the best the exercise is loaded from; pulls and squats are neither made nor missed."""
     counted: dict[int, list[int]] = {}
     for row in rows:
         exercise = library.get(row.exercise)
+        if filmed_as(row.exercise, row.lift or "clean") not in ATTEMPTS:
+            continue
         best = bests.get(exercise.basis_for(row.lift)) if exercise else bests.get(row.lift)
         for one in row.sets:
             kilos = _kilos(one)

@@ -5,13 +5,41 @@ from typing import Any
 from django.db import transaction
 from rest_framework import serializers
 
+from atleta.coaching.loading import POUND_KG
+
 from .models import Athlete, Best, GymRack, Looks
 
 
 class BestSerializer(serializers.ModelSerializer):
+    """A best, kept in kilograms; `load` is the same as the gym counts it, and what is entered in `unit`."""
+
+    kilos = serializers.FloatField(required=False, min_value=1, max_value=600)
+    load = serializers.FloatField(required=False, min_value=0.5, max_value=1325, help_text="In `unit`; kept in kilograms.")
+    unit = serializers.ChoiceField(choices=["kg", "lb"], required=False, help_text="As the gym counts.")
+
     class Meta:
         model = Best
-        fields = ["lift", "kilos", "on"]
+        fields = ["lift", "kilos", "load", "unit", "on"]
+
+    def validate(self, best: dict[str, Any]) -> dict[str, Any]:
+        load, unit = best.pop("load", None), best.pop("unit", None) or self._unit()
+        if load is not None:
+            best["kilos"] = load * (POUND_KG if unit == "lb" else 1.0)
+        if not 1 <= best.get("kilos", 0) <= 600:
+            raise serializers.ValidationError("Enter the load of the best, between 1 and 600 kg.")
+        return best
+
+    def to_representation(self, best: Best) -> dict[str, Any]:
+        unit = self._unit()
+        load = best.kilos / POUND_KG if unit == "lb" else best.kilos
+        return {"lift": best.lift, "kilos": best.kilos, "load": round(load, 1), "unit": unit, "on": best.on.isoformat()}
+
+    def _unit(self) -> str:
+        """What the coach's gym counts in, looked up once for an answer."""
+        if "unit" not in self.context:
+            rack = GymRack.objects.filter(coach=self.context["request"].user).first()
+            self.context["unit"] = rack.unit if rack else "kg"
+        return str(self.context["unit"])
 
 
 class AthleteSerializer(serializers.ModelSerializer):

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import date, datetime, timedelta
 from datetime import time as clock
+from math import isnan
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 from icalendar import Calendar, Event
 
 from atleta.coaching import (
     Broken,
+    Filmed,
     Followed,
     Item,
+    barred,
     broken,
     changed,
     drill_lift,
@@ -25,16 +29,20 @@ from atleta.coaching import (
     week_of,
 )
 from atleta.coaching import Slot as Planned
-from atleta.faults import load_catalogue
+from atleta.coaching.gates import STOP
+from atleta.coaching.loading import POUND_KG
+from atleta.coaching.planning import LIGHT_SETS_LESS
 from atleta.measures import declarations
+from atleta.series import Entry
 from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete
 from reviews.schools import catalogue_of
 from reviews.series import entries_of
 
+from .gates import gates_of, paused
 from .models import Assignment, Block, FollowUp, Slot
-from .services import causes_of, dose_for
+from .services import causes_of, dose_for, rack_of
 from .shelf import library_of
 
 # Lifts of the days before a block that count with the clip that led to it.
@@ -46,14 +54,17 @@ WORDS = {
     "not_shown": "not shown to have changed",
     "worse": "worse",
 }
+# Blocks that may run at the same time.
+MOST_BLOCKS = 2
 
 
 class CannotPlan(Refused):
     """The block cannot be made or changed so; the message says why and what to do."""
 
 
-def open_block(athlete: Athlete) -> Block | None:
-    return Block.objects.filter(athlete=athlete, closed_at__isnull=True).first()
+def open_blocks(athlete: Athlete) -> list[Block]:
+    """The athlete's blocks that are under way, the one that began last in front."""
+    return list(Block.objects.filter(athlete=athlete, closed_at__isnull=True))
 
 
 @transaction.atomic
@@ -61,19 +72,23 @@ def begin(clip: Clip, begins: date, weeks: int, days: list[int]) -> Block:
     """Put the work that was set on a clip on the calendar.
 
     Raises:
-        CannotPlan: nothing was set, a block is under way, or the weeks and days make no block.
+        CannotPlan: nothing was set, two blocks are under way, one more breaks the rules of their work, or weeks and days make no block.
     """
     athlete = clip.athlete
-    tasks = list(clip.assignments.all())
+    tasks = list(clip.assignments.filter(Q(block__isnull=True) | Q(block__closed_at__isnull=False)))
     if not tasks:
         raise CannotPlan("No work is set on this clip yet: set an exercise first, then plan it.")
-    if running := open_block(athlete):
-        raise CannotPlan(f"A block that began on {running.begins:%d %B} is under way. End it first; what was done in it is kept.")
+    running = open_blocks(athlete)
+    if len(running) >= MOST_BLOCKS:
+        raise CannotPlan(f"{MOST_BLOCKS} blocks are under way. End one of them first; what was done in it is kept.")
     items = items_of(athlete, tasks)
     try:
         slots = plan_block(items, begins, weeks, days)
     except ValueError as error:
         raise CannotPlan(str(error)) from error
+    for other in running:
+        if clash := _clash(other, items, slots):
+            raise CannotPlan(f"A block is under way since {other.begins:%d %B}, and the two do not go together: {clash} Other days may do.")
     lift, fault, measure = _what_is_to_move(clip)
     block = Block.objects.create(
         athlete=athlete, clip=clip, lift=lift, fault=fault, measure=measure, begins=begins, weeks=weeks, days=sorted(set(days)),
@@ -82,6 +97,80 @@ def begin(clip: Clip, begins: date, weeks: int, days: list[int]) -> Block:
     Assignment.objects.filter(pk__in=[task.pk for task in tasks]).update(block=block)
     Slot.objects.bulk_create(_slot(block, planned, tasks) for planned in slots)
     return block
+
+
+def _clash(other: Block, items: list[Item], slots: list[Planned]) -> str:
+    """The first rule that a plan breaks only together with a block under way, in words; empty where they go together."""
+    tasks, there = _planned(other)
+    both = [*items, *items_of(other.athlete, tasks)]
+    moved = [replace(slot, item=None if slot.item is None else slot.item + len(items)) for slot in there]
+    alone = {one.says for part, own in ((slots, items), (there, both[len(items) :])) for one in broken(part, own)}
+    together = broken([*slots, *moved], both)
+    most = other.athlete.most_sets
+    if most is not None:
+        monday = {slot.on: slot.on - timedelta(days=slot.on.weekday()) for slot in (*slots, *moved)}
+        for week in dict.fromkeys(monday[slot.on] for slot in slots):
+            sets_there = sum(slot.sets for slot in (*slots, *moved) if monday[slot.on] == week)
+            if sets_there > most:
+                return f"the week of {week:%d %B} would have {sets_there} sets; {most} are allowed."
+    return next((one.says for one in together if one.says not in alone), "")
+
+
+@transaction.atomic
+def change_block(block: Block, *, weeks: int | None = None, days: list[int] | None = None, begins: date | None = None) -> None:
+    """Change how long a block is, on which days, or when it begins. What was done, and every day before today, stays as it is.
+
+    Raises:
+        CannotPlan: it has ended, or the weeks and days make no block.
+    """
+    if block.closed_at is not None:
+        raise CannotPlan("This block has ended: what was planned in it stays as it was.")
+    today = timezone.localdate()
+    done = block.slots.filter(Q(done__isnull=False) | Q(on__lt=today)).distinct()
+    if begins is not None and begins != block.begins and done.exists():
+        raise CannotPlan("This block has begun: its first day stays. Change its days, or how many weeks it has.")
+    tasks = list(block.assignments.all())
+    weeks, days, begins = weeks or block.weeks, sorted(set(days or block.days)), begins or block.begins
+    try:
+        slots = plan_block(items_of(block.athlete, tasks), begins, weeks, days)
+    except ValueError as error:
+        raise CannotPlan(str(error)) from error
+    kept = {(slot.week, slot.assignment_id) for slot in done}
+    block.slots.exclude(pk__in=done.values("pk")).delete()
+    block.begins, block.weeks, block.days = begins, weeks, days
+    block.save(update_fields=["begins", "weeks", "days"])
+    fresh = [_slot(block, planned, tasks) for planned in slots if planned.on >= today or not kept]
+    Slot.objects.bulk_create(slot for slot in fresh if slot.assignment is None or (slot.week, slot.assignment.pk) not in kept)
+
+
+@transaction.atomic
+def change_dose(
+    task: Assignment, *, sets: int | None = None, reps: int | None = None, percent: float | None = None, by: float | None = None,
+    note: str | None = None,
+) -> None:  # fmt: skip
+    """Change a dose that was set, to a share of the best or by so many percent of it: from the next day of it on, where it is planned.
+
+    Raises:
+        CannotPlan: the load is above the exercise's ceiling.
+    """
+    if by is not None and percent is None:
+        percent = max(task.percent + by, 0.0)
+    exercise = library_of(task.clip.athlete.coach_id)[task.exercise]
+    if percent is not None and percent > exercise.percent[1]:
+        raise CannotPlan(f"{exercise.named(task.lift)} goes up to {exercise.percent[1]:.0f} %, not {percent:.0f} %.")
+    by = None if percent is None else percent - task.percent
+    for name, value in (("sets", sets), ("reps", reps), ("percent", percent), ("note", note)):
+        if value is not None:
+            setattr(task, name, value)
+    dose = dose_for(task.clip.athlete, task.basis, task.percent)
+    task.total, task.per_side, task.unit = dose.total, list(dose.per_side), dose.unit
+    task.save()
+    for slot in task.slots.filter(on__gte=timezone.localdate(), done__isnull=True):
+        if sets is not None:
+            slot.sets = max(sets - LIGHT_SETS_LESS, 1) if slot.light else sets
+        if by is not None:
+            _reload(slot, max(min(slot.percent + by, exercise.percent[1]), 0.0))
+        slot.save()
 
 
 def items_of(athlete: Athlete, tasks: list[Assignment]) -> list[Item]:
@@ -111,10 +200,16 @@ def _what_is_to_move(clip: Clip) -> tuple[str, str, str]:
     return lifts[0]["kind"] if lifts else clip.lift, (chosen or roots[0] if roots else chosen), ""
 
 
-def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[list[float]]:
+def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[list[float | None]]:
     entries = entries_of(clip.athlete, kind, weighed=False)
     own = [one for one in entries if one.set == str(clip.pk) or begins - BEFORE <= one.on <= begins]
-    return [[one.numbers[measure].value, one.numbers[measure].sd] for one in own if measure in one.numbers]
+    return [[one.value, one.sd, one.load_kg] for one in _filmed(own, measure)]
+
+
+def _filmed(entries: list[Entry], measure: str) -> list[Filmed]:
+    """A number of some lifts, with their loads."""
+    known = [one for one in entries if measure in one.numbers]
+    return [Filmed(one.numbers[measure].value, one.numbers[measure].sd, None if isnan(one.load_kg) else one.load_kg) for one in known]
 
 
 def rules_broken(block: Block) -> list[Broken]:
@@ -195,14 +290,14 @@ def follows(clip: Clip, task: Assignment) -> FollowUp:
 
 
 def shown_by(clip: Clip) -> list[tuple[Assignment, date]]:
-    """Work of the running block that a clip may show, and the planned day nearest to it: the same kind of lift, filmed about then. None
+    """Work of the running blocks that a clip may show, and the planned day nearest to it: the same kind of lift, filmed about then. None
     where the coach has said what it shows, or it is the clip that the block began with."""
-    block = open_block(clip.athlete)
     on = clip.filmed_on or timezone.localdate()
-    if block is None or block.clip_id == clip.pk or FollowUp.objects.filter(clip=clip).exists():
+    running = [block for block in open_blocks(clip.athlete) if block.clip_id != clip.pk]
+    if not running or FollowUp.objects.filter(clip=clip).exists():
         return []
     told = []
-    for task in block.assignments.prefetch_related("slots"):
+    for task in Assignment.objects.filter(block__in=running).prefetch_related("slots"):
         days = [slot.on for slot in task.slots.all()]
         if days and filmed_as(task.exercise, task.lift) == clip.lift:
             near = min(days, key=lambda day: abs(day - on))
@@ -267,32 +362,52 @@ def result_of(block: Block) -> dict[str, Any] | None:
     """The number that led to a block, before and after it, and what next; None while there is no lift after the work to tell from."""
     if block.result:
         return dict(block.result)
-    condition = next(
-        (one for one in catalogue_of(block.athlete).faults[block.fault].conditions if one.measure == block.measure), None
-    ) if block.fault in load_catalogue().faults else None  # fmt: skip
+    fault = catalogue_of(block.athlete).faults.get(block.fault)
+    condition = next((one for one in fault.conditions if one.measure == block.measure), None) if fault else None
     work = [slot.on for slot in block.slots.all() if slot.assignment_id]
     if condition is None or not work:
         return None
-    after = [one for one in entries_of(block.athlete, block.lift, weighed=False) if one.on > max(work) and block.measure in one.numbers]
-    numbers = [(one.numbers[block.measure].value, one.numbers[block.measure].sd) for one in after]
-    moved = changed([(value, sd) for value, sd in block.before], numbers, less_is_better=condition.above)
+    entries = entries_of(block.athlete, block.lift, weighed=False)
+    after = [one for one in entries if one.on > max(work) and block.measure in one.numbers]
+    before = [Filmed(*row, *([None] * (3 - len(row)))) for row in block.before]
+    others = [one for one in entries if one.on <= block.begins and one.set != str(block.clip_id)]
+    moved = changed(before, _filmed(after, block.measure), less_is_better=condition.above, others=_filmed(others, block.measure))
     if moved is None:
         return None
     told = next(one for one in declarations() if one.id == block.measure)
+    if moved.word == "not_comparable":
+        says = (
+            f"not comparable yet: film {_in_gym(block.athlete, moved.load_kg)} again"
+            if moved.load_kg
+            else "not comparable yet: enter the loads"
+        )
+    else:
+        says = WORDS[moved.word]
     return asdict(moved) | {
-        "says": WORDS[moved.word], "measure": block.measure, "label": told.label, "unit": told.unit, "next": _what_next(block, moved.word),
-        "before_clip": str(block.clip_id) if block.clip_id else None, "after_clip": after[-1].set, "lifts": [len(block.before), len(after)],
+        "says": says, "measure": block.measure, "label": told.label, "unit": told.unit, "next": _what_next(block, moved.word),
+        "before_clip": str(block.clip_id) if block.clip_id else None, "after_clip": after[-1].set,
+        "lifts": list(moved.lifts) if moved.before is not None else [len(before), len(after)],
     }  # fmt: skip
+
+
+def _in_gym(athlete: Athlete, kilos: float) -> str:
+    """A load as the gym counts it."""
+    unit = rack_of(athlete.coach_id).unit
+    return f"{kilos / POUND_KG if unit == 'lb' else kilos:.0f} {unit}"
 
 
 def _what_next(block: Block, word: str) -> str:
     library = library_of(block.athlete.coach_id)
     named = [library[task.exercise] for task in block.assignments.all() if task.exercise in library]
-    lift = drill_lift(block.lift)
+    lift, gates = drill_lift(block.lift), gates_of(block.athlete)
+    if gates.stop:
+        return STOP
+    if word == "not_comparable":
+        return "Film the lift again at the load of before, from the same side."
     if word == "changed":
         return "Keep it once a week so that it stays, and take the next cause."
     neighbours = [library[one] for old in named for one in old.harder + old.easier if one in library and library[one] not in named]
-    instead = next((one for one in neighbours if lift in one.lifts), None)
+    instead = next((one for one in neighbours if lift in one.lifts and not barred(one, gates)), None)
     if word == "worse":
         return "Go back to where the shape holds, lighter, and film it from the same side."
     return f"Try a neighbour: {instead.named(lift).lower()}." if instead else "Take another way to the same cause."
@@ -316,17 +431,19 @@ def calendar_of(athlete: Athlete) -> bytes:
     calendar.add("prodid", "-//Atleta//Plan//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", f"Training, {athlete.name}")
-    library = library_of(athlete.coach_id)
-    for block in athlete.blocks.prefetch_related("slots__assignment"):
+    library, gates, today = library_of(athlete.coach_id), gates_of(athlete), timezone.localdate()
+    for block in athlete.blocks.prefetch_related("slots__assignment__excuses"):
         for slot in block.slots.all():
             entry = Event()
             entry.add("uid", f"slot-{slot.pk}@atleta")
             entry.add("dtstamp", datetime.combine(block.made_at.date(), clock(), tzinfo=timezone.get_current_timezone()))
             entry.add("dtstart", slot.on)
             entry.add("dtend", slot.on + timedelta(days=1))
-            entry.add("summary", _line(slot, library))
-            if slot.assignment:
-                entry.add("description", library[slot.assignment.exercise].how)
+            task = slot.assignment
+            waits = paused(task, library[task.exercise], gates) if task and slot.on >= today else ""
+            entry.add("summary", f"{'Paused: ' if waits else ''}{_line(slot, library)}")
+            if task:
+                entry.add("description", waits or library[task.exercise].how)
             calendar.add_component(entry)
     return bytes(calendar.to_ical())
 

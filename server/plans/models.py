@@ -36,7 +36,7 @@ class Block(models.Model):
     measure = models.CharField(max_length=60, blank=True)
     """The number that is to move."""
     before = models.JSONField(default=list)
-    """What it was: value and standard deviation of every lift it rests on."""
+    """What it was: value, standard deviation and load (kg, null where it was not given) of every lift it rests on."""
     begins = models.DateField()
     weeks = models.PositiveSmallIntegerField()
     days = models.JSONField()
@@ -47,9 +47,6 @@ class Block(models.Model):
 
     class Meta:
         ordering = ["-begins", "-pk"]
-        constraints = [
-            models.UniqueConstraint(fields=["athlete"], condition=models.Q(closed_at__isnull=True), name="one_block_at_a_time"),
-        ]
 
 
 class Assignment(models.Model):
@@ -77,6 +74,43 @@ class Assignment(models.Model):
 
     class Meta:
         ordering = ["set_at"]
+
+
+class Excuse(models.Model):
+    """The coach's reason why a piece of work goes on in spite of a caution."""
+
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="excuses")
+    words = models.CharField(max_length=300)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["at"]
+
+
+class OwnLadder(models.Model):
+    """A teaching order of a coach's own."""
+
+    coach = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="ladders")
+    ladder = models.CharField(max_length=60)
+    data = models.JSONField()
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["ladder"]
+        constraints = [models.UniqueConstraint(fields=["coach", "ladder"], name="one_own_ladder_per_id")]
+
+
+class OnLadder(models.Model):
+    """An athlete whom the coach put on a ladder."""
+
+    athlete = models.ForeignKey(Athlete, on_delete=models.CASCADE, related_name="ladders")
+    ladder = models.CharField(max_length=60)
+    since = models.DateField()
+
+    class Meta:
+        ordering = ["since", "pk"]
+        constraints = [models.UniqueConstraint(fields=["athlete", "ladder"], name="on_a_ladder_once")]
 
 
 class Slot(models.Model):

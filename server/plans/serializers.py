@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from rest_framework import serializers
 
+from .gates import REASON_LETTERS
 from .models import Assignment
 from .shelf import library_of
 
@@ -24,6 +25,11 @@ class OfferSerializer(serializers.Serializer):
     exercise = serializers.CharField()
     name = serializers.CharField()
     kind = serializers.CharField()
+    sort = serializers.ChoiceField(choices=["drill", "pull", "support"], help_text="A position drill, a pull variation, or support.")
+    first = serializers.BooleanField(help_text="One of the three to show first: the best of its sort.")
+    another_day = serializers.BooleanField(help_text="Offered for a day of better readiness.")
+    contact = serializers.CharField()
+    safeties = serializers.CharField(allow_blank=True, help_text="How it is done safely under a load.")
     reason = serializers.CharField()
     how = serializers.CharField()
     cautions = serializers.ListField(child=serializers.CharField())
@@ -58,6 +64,22 @@ class AssignmentSerializer(serializers.ModelSerializer):
 
     def get_name(self, assignment: Assignment) -> str:
         return library_of(assignment.clip.athlete.coach_id)[assignment.exercise].named(assignment.lift)
+
+
+class ChangeDoseSerializer(serializers.Serializer):
+    """A dose changed afterwards; what is left out stays."""
+
+    sets = serializers.IntegerField(min_value=1, max_value=10, required=False)
+    reps = serializers.IntegerField(min_value=1, max_value=20, required=False)
+    percent = serializers.FloatField(min_value=0, max_value=120, required=False)
+    by = serializers.FloatField(min_value=-50, max_value=50, required=False, help_text="Percent heavier or lighter than it is set.")
+    note = serializers.CharField(max_length=300, allow_blank=True, required=False)
+
+
+class ExcuseSerializer(serializers.Serializer):
+    """Why a piece of work goes on in spite of a caution, in the coach's words."""
+
+    words = serializers.CharField(min_length=REASON_LETTERS, max_length=300)
 
 
 # -- library ----------------------------------------------------------------------------------------------------------------
@@ -100,7 +122,11 @@ class ExerciseSerializer(serializers.Serializer):
     cautions = serializers.ListField(child=serializers.CharField())
     passes = PassSerializer(many=True, required=False)
     load = serializers.CharField(allow_blank=True, required=False)
-    contact = serializers.BooleanField(required=False)
+    contact = serializers.ChoiceField(
+        choices=["none", "brush", "strike"], default="strike", help_text="Whether the bar meets thigh or hip."
+    )
+    safety = serializers.CharField(allow_blank=True, required=False)
+    safeties = serializers.CharField(read_only=True, help_text="How it is done safely under a load.")
     low_back = serializers.BooleanField(required=False)
 
 
@@ -127,7 +153,27 @@ class LadderSerializer(serializers.Serializer):
     name = serializers.CharField()
     lift = serializers.CharField()
     about = serializers.CharField()
+    own = serializers.BooleanField(help_text="The coach's own.")
     steps = StepSerializer(many=True)
+
+
+class OwnStepSerializer(serializers.Serializer):
+    exercise = serializers.CharField()
+    says = serializers.CharField()
+    implement = serializers.CharField()
+    sets = serializers.IntegerField()
+    reps = serializers.IntegerField()
+    in_a_row = serializers.IntegerField(default=3)
+    passes = PassSerializer(many=True, required=False)
+
+
+class OwnLadderSerializer(serializers.Serializer):
+    """A teaching order of the coach's own. What cannot be is refused with what to change."""
+
+    name = serializers.CharField()
+    lift = serializers.CharField()
+    about = serializers.CharField()
+    steps = OwnStepSerializer(many=True)
 
 
 class LibrarySerializer(serializers.Serializer):
@@ -148,6 +194,14 @@ class BeginSerializer(serializers.Serializer):
     days = serializers.ListField(child=serializers.IntegerField(min_value=0, max_value=6), min_length=1)
 
 
+class ChangeBlockSerializer(serializers.Serializer):
+    """A block changed afterwards; what is left out stays."""
+
+    begins = serializers.DateField(required=False)
+    weeks = serializers.IntegerField(required=False)
+    days = serializers.ListField(child=serializers.IntegerField(min_value=0, max_value=6), min_length=1, required=False)
+
+
 class SlotSerializer(serializers.Serializer):
     id = serializers.IntegerField(read_only=True)
     assignment = serializers.IntegerField(allow_null=True, read_only=True)
@@ -165,6 +219,8 @@ class SlotSerializer(serializers.Serializer):
     test = serializers.BooleanField(read_only=True)
     low_back = serializers.BooleanField(read_only=True)
     done = serializers.BooleanField(read_only=True)
+    paused = serializers.CharField(read_only=True, allow_blank=True, help_text="Why it waits at present; empty where nothing forbids it.")
+    stops = serializers.BooleanField(read_only=True, help_text="It waits for pain, against which no reason stands.")
     minutes = serializers.FloatField(read_only=True)
     effort = serializers.FloatField(read_only=True, help_text="Repetitions as heavy as the best.")
 
@@ -190,10 +246,11 @@ class ResultSerializer(serializers.Serializer):
     measure = serializers.CharField()
     label = serializers.CharField()
     unit = serializers.CharField()
-    before = serializers.FloatField()
-    after = serializers.FloatField()
-    by = serializers.FloatField()
-    sd = serializers.FloatField()
+    before = serializers.FloatField(allow_null=True)
+    after = serializers.FloatField(allow_null=True)
+    by = serializers.FloatField(allow_null=True)
+    sd = serializers.FloatField(allow_null=True)
+    load_kg = serializers.FloatField(allow_null=True, default=None, help_text="The load that both were lifted with.")
     next = serializers.CharField()
     before_clip = serializers.CharField(allow_null=True)
     after_clip = serializers.CharField()
@@ -290,6 +347,19 @@ class ClassRowSerializer(serializers.Serializer):
     next = serializers.IntegerField(allow_null=True)
     clip = serializers.CharField(allow_null=True)
     says = serializers.CharField()
+    waits = serializers.CharField(allow_blank=True, help_text="Why the next step waits at present; empty where nothing forbids it.")
+
+
+class OtherSerializer(serializers.Serializer):
+    athlete = serializers.IntegerField()
+    name = serializers.CharField()
+
+
+class ClassSerializer(serializers.Serializer):
+    """Who is on a ladder, and who else there is."""
+
+    rows = ClassRowSerializer(many=True)
+    others = OtherSerializer(many=True)
 
 
 class PassedSerializer(serializers.Serializer):

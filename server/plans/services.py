@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from django.db import transaction
 from django.utils import timezone
 
-from atleta.coaching import Candidate, Exercise, candidates, drill_lift, load_bar
-from atleta.coaching.choosing import PAIN_STOPS_AT
+from atleta.coaching import Candidate, Exercise, Rack, barred, candidates, drill_lift, load_bar, three
 from atleta.coaching.loading import POUND_KG
 from atleta.measures import declarations
 from atleta.series import first_against_last
@@ -16,13 +16,12 @@ from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete, GymRack
 from reviews.schools import catalogue_of
-from reviews.series import day_of, entries_of, load_kg
+from reviews.series import day_of, entries_of, numbers_by_load
 
+from .gates import REASON_LETTERS, gates_of
 from .models import Assignment, Block
 from .shelf import hidden_of, library_of, own_of
 
-# A reason for setting work against a caution has at least so many letters.
-REASON_LETTERS = 10
 # Lifts this much lighter than the heaviest tell a habit from what only weight brings out, and so many of them.
 LIGHTER, FEWEST_LIGHT = 0.85, 2
 
@@ -49,19 +48,22 @@ class Offer:
     candidate: Candidate
     lift: str
     dose: Dose
+    first: bool = False
+    """One of the three that are shown first: the best of its sort."""
 
 
 def offered(clip: Clip) -> tuple[list[Offer], str]:
     """Exercises for what stands on this clip after the coach's verdicts, each with its starting load, and the caution that applies. Every
     lift of a complex is answered by drills of its own."""
     athlete, tired = clip.athlete, tired_today(clip)
+    gates, hidden, own, catalogue = gates_of(athlete), hidden_of(athlete.coach_id), own_of(athlete.coach_id), catalogue_of(athlete)
     found: dict[str, tuple[Candidate, str]] = {}
     cautions: list[str] = []
     for lift, (roots, others) in causes_by_lift(clip).items():
+        lasting, from_kg = habit(clip, lift, roots[0]) if roots else (None, None)
         answers, caution = candidates(
-            roots, others, lift, pain=athlete.pain, contact_bruise=athlete.contact_bruise, tired=tired,
-            habit=habit(clip, lift, roots[0]) if roots else None, unchanged=unchanged_by(athlete, roots),
-            hidden=hidden_of(athlete.coach_id), own=own_of(athlete.coach_id), catalogue=catalogue_of(athlete),
+            roots, others, lift, gates=gates, tired=tired, habit=lasting, returns_at_kg=from_kg, unchanged=unchanged_by(athlete, roots),
+            hidden=hidden, own=own, catalogue=catalogue,
         )  # fmt: skip
         cautions += [caution] if caution and caution not in cautions else []
         for one in answers:
@@ -71,8 +73,12 @@ def offered(clip: Clip) -> tuple[list[Offer], str]:
     if athlete.clearance:
         cautions.insert(0, f"{athlete.clearance}: ask for clearance from a licensed professional before work is set.")
     # What answers a first cause leads; otherwise each lift's stay in the order they were found in.
-    best = sorted(found.values(), key=lambda pair: not pair[0].direct)
-    return [Offer(one, lift, work_out(athlete, one.exercise, lift, one.exercise.start_percent)) for one, lift in best], " ".join(cautions)
+    best = sorted(found.values(), key=lambda pair: (pair[0].another_day, not pair[0].direct))
+    first = three([one for one, _ in best])
+    bests, rack = {row.lift: row.kilos for row in athlete.bests.all()}, rack_of(athlete.coach_id)
+    return [Offer(one, lift, _dose(one.exercise.basis_for(lift), one.percent, bests, rack), one in first) for one, lift in best], " ".join(
+        cautions
+    )
 
 
 def causes_of(clip: Clip) -> tuple[list[str], list[str]]:
@@ -91,7 +97,12 @@ def causes_by_lift(clip: Clip) -> dict[str, tuple[list[str], list[str]]]:
         for row in lift["findings"]:
             if row["level"] in ("fault", "watch", "seen") and (place, row["fault"]) not in dismissed:
                 causes[0 if row["root"] else 1].append(row["fault"])
-    return by_lift
+    # A lone watch asks for work only where there is no fault.
+    watched = {
+        (place, row["fault"]) for place, lift in enumerate(lifts) for row in lift["findings"] if row["level"] == "watch" and not row["link"]
+    }
+    lone = {fault for _, fault in watched}
+    return {lift: (roots, [one for one in others if not roots or one not in lone]) for lift, (roots, others) in by_lift.items()}
 
 
 def lift_for(clip: Clip, exercise: Exercise) -> str:
@@ -106,22 +117,30 @@ def lift_for(clip: Clip, exercise: Exercise) -> str:
     return next(iter([*direct, *indirect, *(lift for lift in by_lift if lift in exercise.lifts)]), drill_lift(clip.lift))
 
 
-def habit(clip: Clip, lift: str, fault: str) -> bool | None:
-    """Whether a fault shows in this athlete's lighter lifts of the kind too (a habit), only in heavy ones, or that is not known."""
-    shown = []
-    for other in Clip.objects.filter(athlete=clip.athlete, analysis__isnull=False).select_related("analysis"):
-        kilos = load_kg(other)
-        lifts = [one for one in other.analysis.document["lifts"] if drill_lift(one["kind"]) == lift]
-        if kilos is None or not lifts:
-            continue
-        levels = {row["level"] for one in lifts for row in one["findings"] if row["fault"] == fault}
-        if levels & {"fault", "fine"}:
-            shown.append((kilos, "fault" in levels))
+def habit(clip: Clip, lift: str, fault: str) -> tuple[bool | None, float | None]:
+    """Whether a fault shows in this athlete's lighter lifts of the kind too (a habit), only in heavy ones, or that is not known; and where
+    it shows only in heavy ones, from which load on (kg)."""
+    athlete = clip.athlete
+    known = catalogue_of(athlete).faults.get(fault)
+    if known is None or not known.measured:
+        return None, None
+    shown: list[tuple[float, bool]] = []
+    for kind in (kind for kind in known.kinds if drill_lift(kind) == lift):
+        conditions = known.asked(kind)
+        limits = [one.threshold(kind, athlete.stature_m).fault for one in conditions]
+        for load, numbers in numbers_by_load(athlete, kind, [one.measure for one in conditions]):
+            pairs = zip(conditions, numbers, limits, strict=True)
+            beyond = [value > limit if one.above else value < limit for one, value, limit in pairs if value is not None]
+            if len(beyond) == len(conditions):
+                shown.append((load, (all if known.needs_all else any)(beyond)))
     heaviest = max((kilos for kilos, _ in shown), default=0.0)
     light = [there for kilos, there in shown if kilos <= LIGHTER * heaviest]
-    if len(light) < FEWEST_LIGHT:
-        return None
-    return True if all(light) else False if not any(light) else None
+    if len(light) < FEWEST_LIGHT or (any(light) and not all(light)):
+        return None, None
+    if all(light):
+        return True, None
+    heavy = [kilos for kilos, there in shown if there]
+    return (False, min(heavy)) if heavy else (None, None)
 
 
 def unchanged_by(athlete: Athlete, faults: list[str]) -> set[str]:
@@ -141,7 +160,7 @@ def tired_today(clip: Clip) -> str:
         return ""
     told = {declaration.id: declaration for declaration in declarations()}
     for kind in dict.fromkeys(lift["kind"] for lift in clip.analysis.document["lifts"]):
-        today = [one for one in entries_of(clip.athlete, kind) if one.on == day_of(clip)]
+        today = entries_of(clip.athlete, kind, on=day_of(clip))
         above = {
             condition.measure: condition.above
             for fault in catalogue_of(clip.athlete).faults.values() if kind in fault.kinds for condition in fault.conditions
@@ -160,8 +179,16 @@ def work_out(athlete: Athlete, exercise: Exercise, lift: str, percent: float) ->
 
 def dose_for(athlete: Athlete, basis: str, percent: float) -> Dose:
     """A share of an athlete's best in a lift, rounded down to what can be loaded; no load without a best, or for work without a share."""
-    rack = GymRack.objects.get_or_create(coach_id=athlete.coach_id)[0].as_rack()
-    best = next((best.kilos for best in athlete.bests.all() if best.lift == basis), None)
+    return _dose(basis, percent, {row.lift: row.kilos for row in athlete.bests.all()}, rack_of(athlete.coach_id))
+
+
+def rack_of(coach_id: int) -> Rack:
+    """The bar and plates of a coach's gym."""
+    return GymRack.objects.get_or_create(coach_id=coach_id)[0].as_rack()
+
+
+def _dose(basis: str, percent: float, bests: Mapping[str, float], rack: Rack) -> Dose:
+    best = bests.get(basis)
     if best is None or basis == "none":
         return Dose(basis, None, rack.unit, None, ())
     target_kg = best * percent / 100
@@ -183,11 +210,12 @@ def allowed(clip: Clip, exercise_id: str, percent: float, in_spite_of: str = "")
     if exercise is None:
         raise CannotAssign(f"There is no exercise called {exercise_id}.")
     lift = lift_for(clip, exercise)
-    if athlete.pain >= PAIN_STOPS_AT:
-        raise CannotAssign("Pain of 4 out of 10 or more was reported: no drill is set. Stop, and see a licensed clinician.")
+    gates = gates_of(athlete)
+    if gates.stop:
+        raise CannotAssign(barred(exercise, gates))
     if len(in_spite_of.strip()) < REASON_LETTERS:
-        if athlete.contact_bruise and exercise.contact:
-            raise CannotAssign("A bruise where the bar meets the body was reported: set work without contact until it has healed.")
+        if why := barred(exercise, gates):
+            raise CannotAssign(f"{why} Choose other work, or type your reason.")
         if athlete.clearance:
             raise CannotAssign(f"{athlete.clearance}: work is set once a licensed professional has cleared it, or with your reason typed.")
     if percent > exercise.percent[1]:

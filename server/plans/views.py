@@ -5,35 +5,40 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework import status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.coaching import Item, as_data, load_ladders, load_library, ratios_of
-from atleta.faults import load_catalogue
+from atleta.coaching import Gates, Item, as_data, load_ladders, load_library, ratios_of
 from atleta.measures import declarations
 from clips.views import own_clip
 from people.models import Athlete
+from reviews.schools import catalogue_of
 from reviews.series import day_of
 from reviews.views import measured_clip
 
-from . import blocks, classes, services, shelf
+from . import blocks, classes, gates, services, shelf
 from .models import Assignment, Block, FollowUp, Slot
 from .serializers import (
     AskedPercentSerializer,
     AssignmentSerializer,
     BeginSerializer,
     BlockSerializer,
-    ClassRowSerializer,
+    ChangeBlockSerializer,
+    ChangeDoseSerializer,
+    ClassSerializer,
     DoseSerializer,
+    ExcuseSerializer,
     ExerciseSerializer,
     FollowedSerializer,
     FollowsSerializer,
     HiddenSerializer,
     LibrarySerializer,
     OffersSerializer,
+    OwnLadderSerializer,
     PassedSerializer,
     PlanSerializer,
     ShowsSerializer,
@@ -54,6 +59,11 @@ class OffersView(APIView):
                 "exercise": offer.candidate.exercise.id,
                 "name": offer.candidate.exercise.named(offer.lift),
                 "kind": offer.candidate.exercise.kind,
+                "sort": offer.candidate.exercise.sort,
+                "first": offer.first,
+                "another_day": offer.candidate.another_day,
+                "contact": offer.candidate.exercise.contact,
+                "safeties": offer.candidate.exercise.safeties,
                 "reason": offer.candidate.reason,
                 "how": offer.candidate.exercise.how,
                 "cautions": list(offer.candidate.exercise.cautions),
@@ -63,7 +73,7 @@ class OffersView(APIView):
                 "reps": offer.candidate.exercise.reps,
                 "per_week": offer.candidate.exercise.per_week,
                 "weeks": offer.candidate.exercise.weeks,
-                "percent": offer.candidate.exercise.start_percent,
+                "percent": offer.candidate.percent,
                 "percent_low": offer.candidate.exercise.percent[0],
                 "percent_high": offer.candidate.exercise.percent[1],
                 "dose": asdict(offer.dose),
@@ -103,12 +113,32 @@ class AssignmentsView(APIView):
 
 
 class AssignmentView(APIView):
-    """One piece of work; it can be taken back until the review is handed over again."""
+    """One piece of work: its dose can be changed, it can go on in spite of a caution, and it can be taken back."""
+
+    @extend_schema(request=ChangeDoseSerializer, responses=AssignmentSerializer)
+    def patch(self, request: Request, pk: str, assignment: int) -> Response:
+        task = get_object_or_404(Assignment, pk=assignment, clip=own_clip(request, pk))
+        asked = ChangeDoseSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        blocks.change_dose(task, **asked.validated_data)
+        return Response(AssignmentSerializer(task).data)
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, pk: str, assignment: int) -> Response:
         own_clip(request, pk).assignments.filter(pk=assignment).delete()
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+class ExcuseView(APIView):
+    """The coach's reason why a piece of work goes on in spite of a caution."""
+
+    @extend_schema(request=ExcuseSerializer, responses={201: ExcuseSerializer})
+    def post(self, request: Request, assignment: int) -> Response:
+        task = get_object_or_404(Assignment, pk=assignment, clip__athlete__coach_id=request.user.pk)
+        asked = ExcuseSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        gates.excuse(task, asked.validated_data["words"], request.user)
+        return Response({"words": asked.validated_data["words"]}, status=status.HTTP_201_CREATED)
 
 
 # -- library ----------------------------------------------------------------------------------------------------------------
@@ -164,28 +194,82 @@ def _library(coach_id: int) -> dict[str, Any]:
             for one in sorted(library.values(), key=lambda one: one.name.replace("{lift} ", "").lower())
         ],
         "ladders": [
-            as_data(ladder) | {"steps": [asdict(step) | {"name": library[step.exercise].named(ladder.lift)} for step in ladder.steps]}
-            for ladder in load_ladders().values()
+            as_data(ladder)
+            | {
+                "own": ladder.id not in load_ladders(),
+                "steps": [asdict(step) | {"name": library[step.exercise].named(ladder.lift)} for step in ladder.steps],
+            }
+            for ladder in classes.ladders_of(coach_id).values()
         ],
     }
+
+
+class LaddersView(APIView):
+    """Ladders of the coach's own."""
+
+    @extend_schema(request=OwnLadderSerializer, responses={201: LibrarySerializer})
+    def post(self, request: Request) -> Response:
+        classes.put_ladder(request.user, _ladder_data(request))
+        return Response(_library(request.user.pk), status=status.HTTP_201_CREATED)
+
+
+class LadderView(APIView):
+    """One ladder of the coach's own."""
+
+    @extend_schema(request=OwnLadderSerializer, responses=LibrarySerializer)
+    def put(self, request: Request, ladder: str) -> Response:
+        classes.put_ladder(request.user, _ladder_data(request), ladder)
+        return Response(_library(request.user.pk))
+
+    @extend_schema(responses={200: LibrarySerializer})
+    def delete(self, request: Request, ladder: str) -> Response:
+        classes.take_ladder_back(request.user, ladder)
+        return Response(_library(request.user.pk))
+
+
+def _ladder_data(request: Request) -> dict[str, Any]:
+    asked = OwnLadderSerializer(data=request.data)
+    asked.is_valid(raise_exception=True)
+    data = dict(asked.validated_data)
+    data["step"] = [
+        {**step, "passes": [{name: value for name, value in rule.items() if value is not None} for rule in step.get("passes", ())]}
+        for step in data.pop("steps")
+    ]
+    return data
 
 
 class ClassView(APIView):
     """The coach's athletes on one ladder."""
 
-    @extend_schema(responses=ClassRowSerializer(many=True))
+    @extend_schema(responses=ClassSerializer)
     def get(self, request: Request, ladder: str) -> Response:
-        return Response(classes.class_of(request.user.pk, classes.ladder_of(ladder)))
+        return Response(classes.class_of(request.user.pk, classes.one_of(request.user.pk, ladder)))
+
+
+class OnLadderView(APIView):
+    """Whether an athlete is on a ladder."""
+
+    @extend_schema(request=None, responses=ClassSerializer)
+    def put(self, request: Request, ladder: str, athlete: int) -> Response:
+        found = classes.one_of(request.user.pk, ladder)
+        classes.put_on(own_athlete(request, athlete), found)
+        return Response(classes.class_of(request.user.pk, found))
+
+    @extend_schema(responses={200: ClassSerializer})
+    def delete(self, request: Request, ladder: str, athlete: int) -> Response:
+        found = classes.one_of(request.user.pk, ladder)
+        classes.take_off(own_athlete(request, athlete), found)
+        return Response(classes.class_of(request.user.pk, found))
 
 
 class ClassStepView(APIView):
     """The coach's word on whether an athlete has passed a step."""
 
-    @extend_schema(request=PassedSerializer, responses=ClassRowSerializer(many=True))
+    @extend_schema(request=PassedSerializer, responses=ClassSerializer)
     def put(self, request: Request, ladder: str, athlete: int, step: int) -> Response:
         asked = PassedSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        found = classes.ladder_of(ladder, step)
+        found = classes.one_of(request.user.pk, ladder, step)
         classes.pass_step(own_athlete(request, athlete), found, step, asked.validated_data["passed"])
         return Response(classes.class_of(request.user.pk, found))
 
@@ -212,11 +296,14 @@ class PlanView(APIView):
         rows = sorted(athlete.blocks.all(), key=lambda block: (block.closed_at is not None, -block.begins.toordinal(), -block.pk))
         link = getattr(athlete, "link", None)
         bests = {best.lift: best.kilos for best in athlete.bests.all()}
+        # Who is to stop is advised nothing to train.
+        stop = gates.gates_of(athlete).stop
         return Response({
             "athlete": athlete.pk, "name": athlete.name, "training_days": athlete.training_days, "blocks": [_block(row) for row in rows],
             "link": link.token if link else None, "link_opened": link.opened_count if link else 0,
             "ratios": [
-                {"over": ratio.over, "under": ratio.under, "value": value, "low": ratio.low, "high": ratio.high, "says": says}
+                {"over": ratio.over, "under": ratio.under, "value": value, "low": ratio.low, "high": ratio.high,
+                 "says": "" if stop else says}
                 for ratio, value, says in ratios_of(bests)
             ],
         })  # fmt: skip
@@ -238,6 +325,14 @@ class BlockView(APIView):
 
     @extend_schema(responses=BlockSerializer)
     def get(self, request: Request, pk: int) -> Response:
+        return Response(_block(own_block(request, pk)))
+
+    @extend_schema(request=ChangeBlockSerializer, responses=BlockSerializer)
+    def patch(self, request: Request, pk: int) -> Response:
+        block = own_block(request, pk)
+        asked = ChangeBlockSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        blocks.change_block(block, **asked.validated_data)
         return Response(_block(own_block(request, pk)))
 
     @extend_schema(responses={204: None})
@@ -312,22 +407,23 @@ def calendar_file(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _block(block: Block) -> dict[str, Any]:
     library = shelf.library_of(block.athlete.coach_id)
-    faults = load_catalogue().faults
-    rows = block.slots.select_related("assignment").prefetch_related("done")
+    faults, state = catalogue_of(block.athlete).faults, gates.gates_of(block.athlete)
+    rows = block.slots.select_related("assignment__clip__athlete").prefetch_related("done", "assignment__excuses")
     return {
         "id": block.pk, "athlete": block.athlete_id, "athlete_name": block.athlete.name,
         "clip": str(block.clip_id) if block.clip_id else None, "lift": block.lift, "fault": block.fault,
         "fault_name": faults[block.fault].name if block.fault in faults else "", "begins": block.begins, "weeks": blocks.weeks_of(block),
-        "days": block.days, "closed": block.closed_at is not None, "slots": [_slot(row, library) for row in rows],
+        "days": block.days, "closed": block.closed_at is not None, "slots": [_slot(row, library, state) for row in rows],
         "broken": [asdict(one) for one in blocks.rules_broken(block)],
         "follow_ups": [_followed(row) for task in block.assignments.all() for row in task.follow_ups.select_related("clip")],
         "result": blocks.result_of(block),
     }  # fmt: skip
 
 
-def _slot(slot: Slot, library: dict[str, Any]) -> dict[str, Any]:
+def _slot(slot: Slot, library: dict[str, Any], state: Gates) -> dict[str, Any]:
     task = slot.assignment
     exercise = library[task.exercise] if task else None
+    waits = gates.paused(task, exercise, state) if task and exercise and slot.on >= timezone.localdate() and not slot.done.all() else ""
     item = Item(exercise, task.lift, slot.sets, task.reps, slot.percent) if task and exercise else None
     return {
         "minutes": item.minutes if item else 0.0, "effort": item.effort if item else 0.0,
@@ -335,7 +431,8 @@ def _slot(slot: Slot, library: dict[str, Any]) -> dict[str, Any]:
         "name": exercise.named(task.lift) if task and exercise else f"Test: {slot.block.lift.replace('_', ' ')}",
         "reps": task.reps if task else 0, "percent": slot.percent, "unit": slot.unit, "total": slot.total, "per_side": slot.per_side,
         "load": exercise.load if exercise else "", "light": slot.light, "test": task is None,
-        "low_back": bool(exercise and exercise.low_back), "done": bool(slot.done.all()),
+        "low_back": bool(exercise and exercise.low_back), "done": bool(slot.done.all()), "paused": waits,
+        "stops": bool(waits) and state.stop,
     }  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """Corrections by hand: set, taken back, undone, done again. Every one is written down with what stood before it.
 
-What is corrected has a name: `disc:120` (frame), `joint:120:left_hip`, `event:0:contact` (lift of the clip), or a fact of the clip such
-as `plumb_deg`. A value of None means that nothing is said by hand.
+What is corrected has a name: `disc:120` (frame), `joint:120:left_hip`, `event:0:contact` (lift of the clip), `verdict:0:bar_looped`,
+`limit:bar_looped:loop_out`, `preference:contact`, or a fact of the clip such as `plumb_deg`. A value of None means that nothing is said.
 """
 
 from __future__ import annotations
@@ -11,21 +11,28 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 
 from atleta.events import EVENTS, FAMILY_OF_KIND
 from atleta.motion import JOINTS
 from atleta_site.refusals import Refused
 from clips.models import Clip
+from plans.shelf import library_of
 
-from .models import Analysis, Correction, DiscPoint, JointPoint
-from .services import follow
+from . import limits, schools
+from .models import Analysis, Correction, DiscPoint, JointPoint, Verdict
+from .services import follow, judge_anew
+
+# What changes how a clip is judged and leaves what was measured alone.
+JUDGED = ("verdict", "limit", "preference")
 
 FACTS = (
     "lift", "load", "facing", "plumb_deg", "disc_diameter_m", "m_per_px", "capture_rate_hz", "trim", "distrusted", "lifter_box",
+    "exercise",
 )  # fmt: skip
 # Of the picture's height.
 SMALLEST_BOX = 0.08
-UNSAID: dict[str, Any] = {"facing": "", "distrusted": []}
+UNSAID: dict[str, Any] = {"facing": "", "distrusted": [], "exercise": ""}
 
 
 class CannotCorrect(Refused):
@@ -42,37 +49,67 @@ def correct(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> Analysis
     with transaction.atomic():
         before = _read(clip, what)
         _write(clip, what, value, by)
-        clip.corrections.filter(state=Correction.State.UNDONE).update(state=Correction.State.LEFT_BEHIND)
-        Correction.objects.create(clip=clip, what=what, before=before, after=_read(clip, what), by=by)
-        return follow(clip)
+        _keep(clip, what, before, _read(clip, what), by)
+        return _follow(clip, what)
 
 
-def undo(clip: Clip, by: AbstractBaseUser) -> Analysis:
-    """Take the last correction back.
+def change_preference(coach: AbstractBaseUser, question: str, said: dict[str, Any], clip: Clip | None) -> None:
+    """Set what a coach says on a question, as `schools.stated` tells it; kept with a clip where it was said on one."""
+    with transaction.atomic():
+        before = schools.stated(coach, question)
+        schools.state(coach, question, said)
+        _keep(clip, f"preference:{question}", before, said, coach)
+        if clip is not None:
+            judge_anew(clip)
+
+
+def _keep(clip: Clip | None, what: str, before: Any, after: Any, by: AbstractBaseUser) -> None:
+    _history(clip, by).filter(state=Correction.State.UNDONE).update(state=Correction.State.LEFT_BEHIND)
+    Correction.objects.create(clip=clip, what=what, before=before, after=after, by=by)
+
+
+def _history(clip: Clip | None, by: AbstractBaseUser) -> QuerySet[Correction]:
+    """The changes of one clip, or those that a coach made apart from any."""
+    return clip.corrections.all() if clip else Correction.objects.filter(clip__isnull=True, by=by)
+
+
+def undo(clip: Clip | None, by: AbstractBaseUser) -> Analysis | None:
+    """Take the last change back: of a clip, or of a coach's preferences.
 
     Raises:
         CannotCorrect: there is none.
     """
-    return _turn(clip, clip.corrections.filter(state=Correction.State.DONE).last(), Correction.State.UNDONE, by)
+    return _turn(clip, _history(clip, by).filter(state=Correction.State.DONE).last(), Correction.State.UNDONE, by)
 
 
-def redo(clip: Clip, by: AbstractBaseUser) -> Analysis:
-    """Do the correction again that was undone last.
+def redo(clip: Clip | None, by: AbstractBaseUser) -> Analysis | None:
+    """Do the change again that was undone last.
 
     Raises:
         CannotCorrect: there is none.
     """
-    return _turn(clip, clip.corrections.filter(state=Correction.State.UNDONE).first(), Correction.State.DONE, by)
+    return _turn(clip, _history(clip, by).filter(state=Correction.State.UNDONE).first(), Correction.State.DONE, by)
 
 
-def _turn(clip: Clip, row: Correction | None, state: str, by: AbstractBaseUser) -> Analysis:
+def _turn(clip: Clip | None, row: Correction | None, state: str, by: AbstractBaseUser) -> Analysis | None:
     if row is None:
         raise CannotCorrect("There is nothing to undo." if state == Correction.State.UNDONE else "There is nothing to do again.")
+    value = row.before if state == Correction.State.UNDONE else row.after
     with transaction.atomic():
-        _write(clip, row.what, row.before if state == Correction.State.UNDONE else row.after, by)
         row.state = state
         row.save(update_fields=["state"])
-        return follow(clip)
+        if clip is None:
+            schools.state(by, row.what.partition(":")[2], value)
+            return None
+        _write(clip, row.what, value, by)
+        return _follow(clip, row.what)
+
+
+def _follow(clip: Clip, what: str) -> Analysis:
+    if what == "exercise":
+        # Which exercise it was changes nothing that was measured.
+        return clip.analysis
+    return judge_anew(clip) if what.partition(":")[0] in JUDGED else follow(clip)
 
 
 def _fits(clip: Clip, what: str, value: Any) -> None:
@@ -95,6 +132,10 @@ def _fits(clip: Clip, what: str, value: Any) -> None:
             raise CannotCorrect(f"There is no joint called {joint}.")
         if value is not None and not (0 <= value["x_px"] < facts["width"] and 0 <= value["y_px"] < facts["height"]):
             raise CannotCorrect("The point lies outside the picture.")
+    elif kind == "exercise" and value and value not in library_of(clip.athlete.coach_id):
+        raise CannotCorrect(f"There is no exercise called {value}. Choose one from the library.")
+    elif kind in JUDGED:
+        return
     elif kind not in FACTS:
         raise CannotCorrect(f"{kind} cannot be set by hand.")
     elif value is not None and kind in ("trim", "distrusted"):
@@ -118,6 +159,13 @@ def _read(clip: Clip, what: str) -> Any:
     if kind in FACTS:
         held = getattr(clip, kind)
         return None if held == UNSAID.get(kind) else held
+    if kind == "verdict":
+        place, _, fault = rest.partition(":")
+        return clip.verdicts.filter(place=place, fault=fault).values("decision", "frame", "note").first()
+    if kind == "limit":
+        return limits.stated(clip, *rest.split(":", 1))
+    if kind == "preference":
+        return schools.stated(clip.athlete.coach, rest)
     row = _points(clip, kind, rest).first()
     return None if row is None else {"x_px": row.x_px, "y_px": row.y_px}
 
@@ -131,6 +179,19 @@ def _write(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> None:
         except ValidationError as error:
             raise CannotCorrect(" ".join(error.messages)) from error
         clip.save(update_fields=[kind])
+        return
+    if kind == "verdict":
+        place, _, fault = rest.partition(":")
+        if value is None:
+            clip.verdicts.filter(place=place, fault=fault).delete()
+        else:
+            Verdict.objects.update_or_create(clip=clip, place=int(place), fault=fault, defaults={**value, "by": by})
+        return
+    if kind == "limit":
+        limits.state(clip, *rest.split(":", 1), value)
+        return
+    if kind == "preference":
+        schools.state(clip.athlete.coach, rest, value)
         return
     if kind == "event":
         kept = {name: frame for name, frame in clip.event_frames.items() if name != rest}

@@ -55,6 +55,26 @@ def shown(clip: Clip) -> list[dict[str, Any]]:
     return rows
 
 
+def stated(clip: Clip, fault: str, measure: str) -> dict[str, Any]:
+    """What the clip's coach said of a limit: for everyone (None where nothing), and for single athletes by their key."""
+    rows = Limit.objects.filter(coach=clip.athlete.coach_id, fault=fault, measure=measure)
+    said = {row.athlete_id: {"watch": row.watch, "fault_at": row.fault_at} for row in rows}
+    return {"everyone": said.pop(None, None), "athletes": {str(key): value for key, value in said.items()}}
+
+
+def state(clip: Clip, fault: str, measure: str, said: dict[str, Any]) -> None:
+    """Put a limit to what `stated` told."""
+    coach = clip.athlete.coach_id
+    Limit.objects.filter(coach=coach, fault=fault, measure=measure).delete()
+    rows = {None: said["everyone"], **{int(key): value for key, value in said["athletes"].items()}}
+    here = {None, *Athlete.objects.filter(coach=coach).values_list("pk", flat=True)}
+    Limit.objects.bulk_create(
+        Limit(coach_id=coach, athlete_id=key, fault=fault, measure=measure, **value)
+        for key, value in rows.items()
+        if value is not None and key in here
+    )
+
+
 def fits(catalogue: Catalogue, fault: str, measure: str, watch: float, fault_at: float) -> None:
     """
     Raises:

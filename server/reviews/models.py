@@ -20,6 +20,8 @@ class Analysis(models.Model):
     document = models.JSONField()
     judged_by = models.JSONField(default=dict)
     """The coach's own limits and positions, and the version, that it was judged by."""
+    better = models.JSONField(default=dict)
+    """By lift of the clip, the faults whose numbers are better than usual for this athlete; null where too few lifts tell."""
     made_at = models.DateTimeField(auto_now=True)
 
 
@@ -72,7 +74,8 @@ class JointPoint(models.Model):
 
 
 class Correction(models.Model):
-    """One change by hand, as it was before and after: what can be undone and done again, and who changed what."""
+    """One change by the coach, as it was before and after: what can be undone and done again, and who changed what. A change of preferences
+    for all athletes, made apart from any clip, has none."""
 
     class State(models.TextChoices):
         DONE = "done"
@@ -80,8 +83,8 @@ class Correction(models.Model):
         LEFT_BEHIND = "left_behind"
         """Undone, and then something else was changed: it cannot be done again."""
 
-    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="corrections")
-    what = models.CharField(max_length=60)
+    clip = models.ForeignKey(Clip, on_delete=models.CASCADE, related_name="corrections", null=True)
+    what = models.CharField(max_length=140)
     before = models.JSONField(null=True)
     after = models.JSONField(null=True)
     state = models.CharField(max_length=11, choices=State.choices, default=State.DONE)
@@ -206,6 +209,36 @@ class Stance(models.Model):
         ]
 
 
+class OwnFault(models.Model):
+    """A fault of a coach's own, with all that the catalogue says of one. Put away it is offered no more, and keeps its name where it
+    stands."""
+
+    coach = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="own_faults")
+    fault = models.CharField(max_length=60)
+    data = models.JSONField()
+    put_away = models.BooleanField(default=False)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["fault"]
+        constraints = [models.UniqueConstraint(fields=["coach", "fault"], name="one_own_fault_per_id")]
+
+
+class Wording(models.Model):
+    """A coach's own words for a fault, for good; what is empty stands as it ships."""
+
+    coach = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="wordings")
+    fault = models.CharField(max_length=60)
+    sentence = models.CharField(max_length=300, blank=True)
+    athlete = models.CharField(max_length=300, blank=True)
+    cue = models.CharField(max_length=300, blank=True)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["fault"]
+        constraints = [models.UniqueConstraint(fields=["coach", "fault"], name="one_wording_per_fault")]
+
+
 class Review(models.Model):
     """What the coach will say: drafted while looking, kept until it is handed over and after."""
 
@@ -213,6 +246,8 @@ class Review(models.Model):
     good = models.TextField(blank=True, max_length=1000)
     first_priority = models.CharField(max_length=60, blank=True)
     words = models.TextField(blank=True, max_length=2000)
+    wordings = models.JSONField(default=dict, blank=True)
+    """What is said otherwise in this review alone: by fault, `athlete` and `cue`."""
     updated_at = models.DateTimeField(auto_now=True)
 
 

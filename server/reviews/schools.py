@@ -12,6 +12,7 @@ from atleta_site.refusals import Refused
 from people.models import Athlete
 
 from .models import Stance
+from .own import own_faults_of, wordings_of
 
 
 class CannotTake(Refused):
@@ -32,8 +33,8 @@ def schools_of(athlete: Athlete) -> dict[str, str]:
 
 
 def catalogue_of(athlete: Athlete) -> Catalogue:
-    """The faults as this athlete's coach reads them."""
-    return taught(schools_of(athlete))
+    """The faults as this athlete's coach reads them, their own among them, in their own words."""
+    return taught(schools_of(athlete), own_faults_of(athlete.coach_id), wordings_of(athlete.coach_id))
 
 
 def shown(coach: AbstractBaseUser, athlete: Athlete | None) -> list[dict[str, Any]]:
@@ -53,9 +54,8 @@ def shown(coach: AbstractBaseUser, athlete: Athlete | None) -> list[dict[str, An
     ]
 
 
-def take(coach: AbstractBaseUser, athlete: Athlete | None, question: str, position: str) -> None:
-    """Take a position: for one athlete, or for everyone, who then has no other.
-
+def check(question: str, position: str) -> None:
+    """
     Raises:
         CannotTake: there is no such question or position.
     """
@@ -63,15 +63,25 @@ def take(coach: AbstractBaseUser, athlete: Athlete | None, question: str, positi
         taught({question: position})
     except ValueError as error:
         raise CannotTake(str(error)) from error
-    if athlete is None:
-        Stance.objects.filter(coach=coach, question=question, athlete__isnull=False).delete()
-    Stance.objects.update_or_create(coach=coach, athlete=athlete, question=question, defaults={"position": position})
 
 
-def leave(coach: AbstractBaseUser, athlete: Athlete | None, question: str) -> None:
-    """Take a position back: what stood behind it does again."""
-    if (row := stances_of(coach, athlete).get(question)) is not None:
-        row.delete()
+def stated(coach: AbstractBaseUser, question: str) -> dict[str, Any]:
+    """What a coach said on a question: for everyone (None where nothing), and for single athletes by their key."""
+    rows = Stance.objects.filter(coach=coach, question=question)
+    everyone = next((row.position for row in rows if row.athlete_id is None), None)
+    return {"everyone": everyone, "athletes": {str(row.athlete_id): row.position for row in rows if row.athlete_id is not None}}
+
+
+def state(coach: AbstractBaseUser, question: str, said: dict[str, Any]) -> None:
+    """Put what a coach says on a question to what `stated` told."""
+    Stance.objects.filter(coach=coach, question=question).delete()
+    rows = {None: said["everyone"], **{int(key): position for key, position in said["athletes"].items()}}
+    here = {None, *Athlete.objects.filter(coach=coach).values_list("pk", flat=True)}
+    Stance.objects.bulk_create(
+        Stance(coach=coach, athlete_id=key, question=question, position=position)
+        for key, position in rows.items()
+        if position is not None and key in here
+    )
 
 
 def _known(question: str, position: str) -> bool:

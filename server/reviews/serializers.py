@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import UploadedFile
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from atleta.faults.own import check_words
 from clips.models import LIFT_CHOICES
 from people.serializers import DRAWN
 
@@ -50,6 +51,7 @@ class ByHandSerializer(serializers.Serializer):
     m_per_px = serializers.FloatField(allow_null=True, required=False, min_value=1e-5, max_value=0.1)
     capture_rate_hz = serializers.FloatField(allow_null=True, required=False, min_value=5, max_value=2000)
     lifter_box = serializers.ListField(child=serializers.IntegerField(), allow_null=True, required=False)
+    exercise = serializers.CharField(max_length=60, allow_null=True, required=False, help_text="The exercise of the library that it shows.")
     trim = serializers.ListField(child=serializers.IntegerField(), allow_null=True, required=False)
     distrusted = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()), allow_null=True, required=False)
 
@@ -94,6 +96,7 @@ class TakeSerializer(serializers.Serializer):
 
     position = serializers.CharField(max_length=60)
     athlete = serializers.IntegerField(allow_null=True, default=None)
+    clip = serializers.UUIDField(allow_null=True, default=None, help_text="The clip it is said on: it is undone there.")
 
 
 class AgreementSerializer(serializers.Serializer):
@@ -196,6 +199,7 @@ class PointSerializer(serializers.Serializer):
     fault = serializers.CharField()
     name = serializers.CharField()
     says = serializers.CharField(allow_blank=True)
+    why = serializers.CharField(allow_blank=True, required=False)
     cue = serializers.CharField(allow_blank=True)
     frame = serializers.IntegerField(allow_null=True)
     drawing = DrawingSerializer(allow_null=True)
@@ -206,6 +210,7 @@ class TaskSerializer(serializers.Serializer):
     how = serializers.CharField()
     cue = serializers.CharField()
     cautions = serializers.ListField(child=serializers.CharField())
+    safeties = serializers.CharField(allow_blank=True, required=False, help_text="How it is done safely under a load.")
     film = serializers.CharField()
     pause_s = serializers.IntegerField()
     rest_s = serializers.IntegerField()
@@ -306,6 +311,14 @@ class HandedSerializer(serializers.Serializer):
     film_next = serializers.CharField()
 
 
+def _no_numbers(words: str) -> str:
+    try:
+        check_words(words)
+    except ValueError as error:
+        raise serializers.ValidationError(str(error)) from error
+    return words
+
+
 class LinkSerializer(serializers.ModelSerializer):
     class Meta:
         model = HandOver
@@ -317,21 +330,74 @@ class ReviewSerializer(serializers.ModelSerializer):
     """The draft of what will be said, how it will read, and the link if it was handed over."""
 
     preview = HandedSerializer(read_only=True)
+    wordings = serializers.DictField(
+        child=serializers.DictField(child=serializers.CharField(max_length=300, allow_blank=True)), required=False,
+        help_text="What is said otherwise in this review alone: by fault, `athlete` and `cue`.",
+    )  # fmt: skip
     link = LinkSerializer(read_only=True, allow_null=True)
 
     class Meta:
         model = Review
-        fields = ["good", "first_priority", "words", "preview", "link"]
+        fields = ["good", "first_priority", "words", "wordings", "preview", "link"]
+
+    def validate_wordings(self, wordings: dict[str, dict[str, str]]) -> dict[str, dict[str, str]]:
+        for words in wordings.values():
+            if strange := set(words) - {"athlete", "cue"}:
+                raise serializers.ValidationError(
+                    f"Only the athlete's sentence and the cue can be changed, not {', '.join(sorted(strange))}."
+                )
+            for said in words.values():
+                _no_numbers(said)
+        return {fault: said for fault, words in wordings.items() if (said := {name: text for name, text in words.items() if text.strip()})}
 
 
-class FaultSerializer(serializers.Serializer):
-    id = serializers.CharField()
-    name = serializers.CharField()
+class OwnFaultSerializer(serializers.Serializer):
+    """A fault of the coach's own. What is missing or cannot be is refused with what to change."""
+
+    name = serializers.CharField(max_length=200, allow_blank=True)
     phase = serializers.CharField()
-    kinds = serializers.ListField(child=serializers.CharField(), help_text="Kinds of lift that it can be in; empty: any.")
-    measured = serializers.BooleanField()
+    kinds = serializers.ListField(child=serializers.CharField(), help_text="Kinds of lift it can occur in.")
+    view = serializers.CharField(help_text="From where a film shows it: side, front, 45 or any.")
+    coach = serializers.CharField(max_length=1000, allow_blank=True)
+    athlete = serializers.CharField(max_length=1000, allow_blank=True)
+    cue = serializers.CharField(max_length=1000, allow_blank=True)
+    why = serializers.CharField(max_length=1000, allow_blank=True)
+    good = serializers.CharField(max_length=1000, allow_blank=True)
+    drills = serializers.ListField(child=serializers.CharField())
+    causes = serializers.ListField(child=serializers.CharField(), help_text="Faults that lead to it.")
+    effects = serializers.ListField(child=serializers.CharField(), help_text="Faults that follow from it.")
+
+
+class WordingSerializer(serializers.Serializer):
+    """The coach's own words for a fault; what is empty stands as it ships."""
+
+    sentence = serializers.CharField(max_length=300, allow_blank=True, default="")
+    athlete = serializers.CharField(max_length=300, allow_blank=True, default="")
+    cue = serializers.CharField(max_length=300, allow_blank=True, default="")
+
+
+class FaultSerializer(OwnFaultSerializer):
+    """A fault of the catalogue, as the coach has it."""
+
+    id = serializers.CharField()
+    measured = serializers.BooleanField(help_text="A film tells whether it is there, and whether it is gone.")
+    measures = serializers.ListField(child=serializers.CharField())
+    praise = serializers.BooleanField()
     seen_by_coach = serializers.BooleanField()
     refusable = serializers.BooleanField(help_text="Referees may refuse the lift for it.")
+    own = serializers.BooleanField()
+    reworded = serializers.BooleanField(help_text="Said in the coach's own words.")
+    put_away = serializers.BooleanField(help_text="A fault of the coach's own that is no longer offered.")
+
+
+class FaultLinkSerializer(serializers.Serializer):
+    cause = serializers.CharField()
+    effect = serializers.CharField()
+
+
+class PhaseSerializer(serializers.Serializer):
+    id = serializers.CharField()
+    name = serializers.CharField()
 
 
 class MeasureSerializer(serializers.Serializer):
@@ -343,7 +409,9 @@ class MeasureSerializer(serializers.Serializer):
 
 class CatalogueSerializer(serializers.Serializer):
     faults = FaultSerializer(many=True)
+    links = FaultLinkSerializer(many=True, help_text="Which fault leads to which, in the order of the lift.")
     measures = MeasureSerializer(many=True)
+    phases = PhaseSerializer(many=True, help_text="The parts of a lift, in order.")
 
 
 class MeasureNameSerializer(serializers.Serializer):

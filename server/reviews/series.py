@@ -8,11 +8,13 @@ from math import nan
 from typing import Any
 
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Prefetch, Q, QuerySet
+from django.db.models.fields.json import KT
 
 from atleta.coaching import best_lift
 from atleta.coaching.loading import POUND_KG
-from atleta.events import sequence_of
+from atleta.events import FAMILY_OF_KIND, sequence_of
+from atleta.events.families import RECEIVED
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 from atleta.series import (
@@ -37,6 +39,8 @@ from .schools import catalogue_of
 # Of differences no more than these are told, and of those only what shows.
 MOST_DIFFERENCES = 6
 SPEED = "peak_velocity"
+# Lifts that are made or missed.
+ATTEMPTS = RECEIVED | frozenset(kind for kind, family in FAMILY_OF_KIND.items() if family == "jerk") | {"continental_clean"}
 
 
 @transaction.atomic
@@ -53,6 +57,9 @@ def keep_numbers(clip: Clip, document: dict[str, Any]) -> None:
 
 
 def _made(lift: dict[str, Any]) -> bool | None:
+    # A pull, a squat or a drill is neither made nor missed.
+    if lift["kind"] not in ATTEMPTS:
+        return None
     if lift["made"] is not None:
         return bool(lift["made"])
     return lift["outcome"]["made"] if lift.get("outcome") else None
@@ -66,29 +73,46 @@ def day_of(clip: Clip) -> date:
     return clip.filmed_on or clip.added_at.date()
 
 
-def entries_of(athlete: Athlete, kind: str | None = None, *, weighed: bool = True) -> list[Entry]:
-    """The athlete's measured lifts, oldest first: those whose load is known, or all of them, with no number for a load that is not."""
+def entries_of(athlete: Athlete, kind: str | None = None, *, weighed: bool = True, on: date | None = None) -> list[Entry]:
+    """The athlete's measured lifts, oldest first: those whose load is known, or all of them, with no number for a load that is not; of one
+    day, where one is named. A constant number of queries, however many lifts there are."""
     for clip in _measured(athlete).filter(numbers__isnull=True).select_related("analysis"):
         keep_numbers(clip, clip.analysis.document)
+    rows = LiftNumbers.objects.filter(kind=kind) if kind else LiftNumbers.objects.all()
+    clips = _measured(athlete).prefetch_related(Prefetch("numbers", queryset=rows)).order_by("filmed_on", "added_at", "pk").distinct()
+    if on is not None:
+        clips = clips.filter(Q(filmed_on=on) | Q(filmed_on__isnull=True, added_at__date=on))
     made: list[Entry] = []
-    for order, clip in enumerate(_measured(athlete).prefetch_related("numbers").order_by("filmed_on", "added_at", "pk").distinct()):
+    for order, clip in enumerate(clips):
         load = load_kg(clip)
+        if load is None and weighed:
+            continue
         for row in clip.numbers.all():
-            if (load is not None or not weighed) and kind in (None, row.kind):
-                numbers = {name: Number(value, sd) for name, (value, sd) in row.numbers.items()}
-                made.append(
-                    Entry(
-                        f"{clip.pk}:{row.place}",
-                        row.kind,
-                        day_of(clip),
-                        100 * order + row.place,
-                        nan if load is None else load,
-                        row.made,
-                        numbers,
-                        str(clip.pk),
-                    )
+            numbers = {name: Number(value, sd) for name, (value, sd) in row.numbers.items()}
+            made.append(
+                Entry(
+                    f"{clip.pk}:{row.place}",
+                    row.kind,
+                    day_of(clip),
+                    100 * order + row.place,
+                    nan if load is None else load,
+                    row.made,
+                    numbers,
+                    str(clip.pk),
                 )
+            )
     return sorted(made, key=lambda one: (one.on, one.order))
+
+
+def numbers_by_load(athlete: Athlete, kind: str, measures: list[str]) -> list[tuple[float, list[float | None]]]:
+    """Of every weighed lift of one kind its load (kg) and some of its measures, None where one is not known."""
+    names = [f"m{place}" for place in range(len(measures))]
+    told = {name: KT(f"numbers__{measure}__0") for name, measure in zip(names, measures, strict=True)}
+    rows = LiftNumbers.objects.filter(clip__athlete=athlete, kind=kind, clip__load__isnull=False).annotate(**told)
+    return [
+        (load * (POUND_KG if unit == "lb" else 1.0), [None if value is None else float(value) for value in values])
+        for load, unit, *values in rows.values_list("clip__load", "clip__load_unit", *names)
+    ]
 
 
 def _measured(athlete: Athlete) -> QuerySet[Clip]:
@@ -106,6 +130,27 @@ def usual_speed(clip: Clip) -> tuple[float, float] | None:
         return None
     # Finer than this would have every clip judged anew with each that comes in.
     return round(profile.at(load), 2), round(profile.spread_m_s, 2)
+
+
+def better_than_usual(clip: Clip, document: dict[str, Any]) -> dict[str, list[str] | None]:
+    """By lift of a clip, the faults whose numbers are better than the band of the athlete's other lifts of that kind; None where too few of
+    those are known."""
+    told: dict[str, list[str] | None] = {}
+    faults = catalogue_of(clip.athlete).faults.values()
+    for place, lift in enumerate(document["lifts"]):
+        others = [one for one in entries_of(clip.athlete, lift["kind"], weighed=False) if one.set != str(clip.pk)]
+        if len(others) < LEAST_LIFTS:
+            told[str(place)] = None
+            continue
+        better = []
+        for fault in faults:
+            if not fault.praise or lift["kind"] not in fault.kinds or not (asked := fault.asked(lift["kind"])):
+                continue
+            value, band = lift["measures"].get(asked[0].measure, {}).get("value"), usual_band(others, asked[0].measure, None)
+            if value is not None and not isinstance(band, int) and (value < band.low if asked[0].above else value > band.high):
+                better.append(fault.id)
+        told[str(place)] = better
+    return told
 
 
 def series_of(athlete: Athlete, kind: str | None, since: date | None, until: date | None) -> dict[str, Any]:

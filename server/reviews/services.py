@@ -14,13 +14,11 @@ from django.db.models import Count
 from django.utils import timezone
 
 from atleta import __version__
-from atleta.analysis import EventPoint, Settings, build_document
-from atleta.analysis.findings import good_points, spoken
+from atleta.analysis import EventPoint, Settings, build_document, judged_again
+from atleta.analysis.findings import MOST_GOOD, good_points
 from atleta.document import Document
 from atleta.events import done_otherwise
-from atleta.faults import load_catalogue
 from atleta.footage import ClipInfo, FootageError, as_voice, jpeg_of_frame
-from atleta.measures import declarations
 from atleta.motion import JointPoint
 from atleta.motion.calibration import FULL_DISC_M
 from atleta.tracking import PointCorrection
@@ -31,10 +29,13 @@ from jobs.models import AnalysisJob
 from jobs.services import request_analysis
 from plans.shelf import library_of
 
-from .limits import fits, limits_of, thresholds_of, written
-from .models import Analysis, HandOver, Limit, Mark, Note, Review, Verdict
+from .filming import film_next
+from .limits import thresholds_of, written
+from .models import Analysis, HandOver, Mark, Note, Review, Verdict
+from .own import own_faults_of, wordings_of
+from .own import written as own_written
 from .schools import catalogue_of, schools_of
-from .series import keep_numbers, load_kg, usual_speed
+from .series import better_than_usual, keep_numbers, load_kg, usual_speed
 
 LINK_LIVES = timedelta(days=90)
 MOST_POINTS, MOST_MARKS = 3, 200
@@ -49,7 +50,12 @@ class CannotReview(Refused):
 
 def settings_of(clip: Clip) -> Settings:
     """Everything people said about a clip, as the analysis takes it."""
+    return _settings(clip, usual_speed(clip))
+
+
+def _settings(clip: Clip, usual: tuple[float, float] | None) -> Settings:
     verdicts = list(clip.verdicts.all())
+    coach = clip.athlete.coach_id
     return Settings(
         lift=clip.lift,
         load_kg=load_kg(clip),
@@ -66,7 +72,9 @@ def settings_of(clip: Clip) -> Settings:
         joint_points=tuple(JointPoint(p.frame, p.joint, p.x_px, p.y_px) for p in clip.joint_points.all()),
         thresholds=thresholds_of(clip.athlete),
         schools=schools_of(clip.athlete),
-        usual_speed=usual_speed(clip),
+        own_faults=own_faults_of(coach),
+        wordings=wordings_of(coach),
+        usual_speed=usual,
         events=tuple(EventPoint(what.partition(":")[2], frame) for what, frame in clip.event_frames.items()),
         dismissed=frozenset((v.place, v.fault) for v in verdicts if v.decision == Verdict.Decision.DISMISSED),
         added=frozenset((v.place, v.fault) for v in verdicts if v.decision == Verdict.Decision.ADDED),
@@ -106,16 +114,30 @@ def rebuild(clip: Clip) -> Analysis:
     document = _derived(clip, settings_of(clip))
     with transaction.atomic():
         keep_numbers(clip, document)
-        return Analysis.objects.update_or_create(clip=clip, defaults={"document": document, "judged_by": judged_by(clip)})[0]
+        derived = {"document": document, "judged_by": judged_by(clip), "better": better_than_usual(clip, document)}
+        return Analysis.objects.update_or_create(clip=clip, defaults=derived)[0]
+
+
+def judge_anew(clip: Clip) -> Analysis:
+    """The analysis by the coach's verdicts, limits, preferences and words as they stand now: what was measured stands as it is."""
+    analysis = clip.analysis
+    if analysis.judged_by.get("version") != __version__:
+        return follow(clip)
+    usual = analysis.judged_by.get("usual_speed")
+    analysis.document = judged_again(analysis.document, _settings(clip, tuple(usual) if usual else None))
+    analysis.judged_by |= _judgement(clip)
+    analysis.save(update_fields=["document", "judged_by", "made_at"])
+    return analysis
 
 
 def judged_by(clip: Clip) -> dict[str, Any]:
     """All that a clip is judged by besides what was said of it."""
     usual = usual_speed(clip)
-    return {
-        "version": __version__, "limits": written(clip.athlete), "schools": schools_of(clip.athlete),
-        "usual_speed": list(usual) if usual else None,
-    }  # fmt: skip
+    return {"version": __version__, "usual_speed": list(usual) if usual else None} | _judgement(clip)
+
+
+def _judgement(clip: Clip) -> dict[str, Any]:
+    return {"limits": written(clip.athlete), "schools": schools_of(clip.athlete), "own": own_written(clip.athlete.coach_id)}
 
 
 def follow(clip: Clip) -> Analysis:
@@ -127,65 +149,13 @@ def follow(clip: Clip) -> Analysis:
     return rebuild(clip)
 
 
-def put_verdict(
-    clip: Clip, place: int, fault: str, decision: str, by: AbstractBaseUser, *, frame: int | None = None, note: str = ""
-) -> Analysis:  # fmt: skip
-    """The coach confirms, dismisses or adds a fault of one of the clip's lifts, counted from 0.
-
-    Raises:
-        CannotReview: no such lift or fault; or one is confirmed that the program did not find.
-    """
-    if fault not in load_catalogue().faults:
-        raise CannotReview(f"There is no fault called {fault}.")
-    lifts = clip.analysis.document["lifts"]
-    # Of a clip in which no lift was found the coach may have seen one.
-    if place >= max(len(lifts), 1):
-        raise CannotReview("The clip has no such lift.")
-    found = {row["fault"] for lift in lifts[place : place + 1] for row in lift["findings"] if row["level"] in ("fault", "watch")}
-    if decision == Verdict.Decision.CONFIRMED and fault not in found:
-        raise CannotReview("Only what was found can be confirmed; add it as your own instead.")
-    if frame is not None and frame >= clip.analysis.document["clip"]["frame_count"]:
-        raise CannotReview("The clip has no such frame.")
-    with transaction.atomic():
-        said = {"decision": decision, "by": by, "frame": frame, "note": note}
-        Verdict.objects.update_or_create(clip=clip, place=place, fault=fault, defaults=said)
-        return follow(clip)
-
-
-def take_back_verdict(clip: Clip, place: int, fault: str) -> Analysis:
-    with transaction.atomic():
-        clip.verdicts.filter(place=place, fault=fault).delete()
-        return follow(clip)
-
-
-def set_limit(clip: Clip, fault: str, measure: str, watch: float, fault_at: float, *, everyone: bool) -> Analysis:
-    """Judge a rule by the coach's own limits from now on: for the clip's athlete, or for everyone of the coach's.
-
-    Raises:
-        CannotLimit: they do not fit the rule.
-    """
-    fits(catalogue_of(clip.athlete), fault, measure, watch, fault_at)
-    rule = {"coach": clip.athlete.coach, "fault": fault, "measure": measure}
-    with transaction.atomic():
-        if everyone:
-            clip.athlete.limits.filter(fault=fault, measure=measure).delete()
-        athlete = None if everyone else clip.athlete
-        Limit.objects.update_or_create(**rule, athlete=athlete, defaults={"watch": watch, "fault_at": fault_at})
-        return follow(clip)
-
-
-def take_back_limit(clip: Clip, fault: str, measure: str) -> Analysis:
-    """The coach's own limit no longer stands for this athlete; what stood behind it does again."""
-    with transaction.atomic():
-        if (row := limits_of(clip.athlete).get((fault, measure))) is not None:
-            row.delete()
-        return follow(clip)
-
-
 def up_to_date(clip: Clip) -> Analysis:
-    """The clip's analysis, judged by the limits and positions that stand now; while its tracks are being made anew, as it was before."""
-    if clip.analysis.judged_by == judged_by(clip):
+    """The clip's analysis, judged by the limits and preferences that stand now; while its tracks are being made anew, as it was before."""
+    stands, held = judged_by(clip), clip.analysis.judged_by
+    if held == stands:
         return clip.analysis
+    if all(held.get(name) == stands[name] for name in ("version", "usual_speed")):
+        return judge_anew(clip)
     if not clip.tracks_file.exists() and clip.job.state != AnalysisJob.State.DONE:
         # Asking once more for what is under way would begin it from the start.
         return clip.analysis
@@ -202,14 +172,17 @@ def agreement(coach: AbstractBaseUser) -> dict[str, dict[str, int]]:
 
 
 def good_in(clip: Clip) -> list[str]:
-    """What deserves to be said first, lift by lift and each once: faults whose absence is plain, those of the athlete's earlier clips
-    before others. What is plain in one lift and not fine in another is none."""
+    """What deserves to be said first, lift by lift and each once, at most two: faults whose absence the athlete worked for, had wrong
+    before, or does better than usual. What is plain in one lift and not fine in another is none."""
     earlier = Verdict.objects.filter(clip__athlete=clip.athlete, clip__added_at__lt=clip.added_at).exclude(decision="dismissed")
-    matters = set(earlier.values_list("fault", flat=True))
-    lifts = clip.analysis.document["lifts"]
-    amiss = {row["fault"] for lift in lifts for row in lift["findings"] if row["level"] in ("watch", "fault")}
-    plain = dict.fromkeys(fault for lift in lifts for fault in good_points(lift["findings"], matters))
-    return [fault for fault in plain if fault not in amiss]
+    matters = set(earlier.values_list("fault", flat=True)) | set(clip.athlete.blocks.values_list("fault", flat=True))
+    lifts, better = clip.analysis.document["lifts"], clip.analysis.better
+    amiss = {row["fault"] for lift in lifts for row in lift["findings"] if row["level"] in ("watch", "fault", "seen")}
+    plain: dict[str, None] = {}
+    for place, lift in enumerate(lifts):
+        usual = better.get(str(place))
+        plain |= dict.fromkeys(good_points(lift["findings"], matters, better=usual or (), known=usual is not None))
+    return [fault for fault in plain if fault not in amiss][:MOST_GOOD]
 
 
 # -- handing over -------------------------------------------------------------------------------------------------------
@@ -219,13 +192,12 @@ def compose(clip: Clip) -> dict[str, Any]:
     """The review as the athlete will read it, from the confirmed findings, the coach's words and the work set."""
     document = clip.analysis.document
     review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
-    rows = [row for lift in document["lifts"] for row in lift["findings"]]
     points = _standing(clip, document)
     points.sort(key=lambda point: (point[0]["fault"] != review.first_priority, not point[0]["root"]))
-    plain = good_in(clip)
-    good = [next(row["says"] for row in rows if row["fault"] == fault and row["level"] == "fine") for fault in plain]
+    catalogue = catalogue_of(clip.athlete).faults
+    good = [catalogue[fault].good for fault in good_in(clip) if fault in catalogue]
     marks = marks_of(clip)
-    told = [_point(row, verdict, places, document, marks) for row, verdict, places in points[:MOST_POINTS]]
+    told = [_point(row, verdict, places, document, marks, review) for row, verdict, places in points[:MOST_POINTS]]
     return {
         "athlete": clip.athlete.name,
         "lift": clip.lift,
@@ -238,7 +210,7 @@ def compose(clip: Clip) -> dict[str, Any]:
         "words": review.words,
         "notes": _moments(clip, document, {point["frame"] for point in told}, marks),
         "tasks": [_task(assignment) for assignment in clip.assignments.all()],
-        "film_next": "From the side, camera at hip height, five metres away, discs and feet in the picture.",
+        "film_next": film_next(clip),
     }
 
 
@@ -419,29 +391,30 @@ def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[i
 
 
 def _point(
-    row: dict[str, Any], verdict: Verdict, places: list[int], document: dict[str, Any], marks: dict[int, list[Mark]]
+    row: dict[str, Any], verdict: Verdict, places: list[int], document: dict[str, Any], marks: dict[int, list[Mark]], review: Review
 ) -> dict[str, Any]:
+    """A fault as the athlete reads it: what to feel and do, in this review's own words where it has some."""
     evidence = row["evidence"][0] if row["evidence"] else None
     frame = verdict.frame if verdict.frame is not None else evidence["frame"] if evidence else None
-    says = verdict.note or row["says"]
+    own = review.wordings.get(row["fault"], {})
+    says = verdict.note or own.get("athlete") or row["athlete"]
     if len(places) > 1:
         says = f"{says} So in {len(places)} of {len(document['lifts'])} lifts of this clip.".strip()
     return {
         "fault": row["fault"],
         "name": row["name"],
         "says": says,
-        "cue": row["cue"],
+        "why": row["why"],
+        "cue": own.get("cue") or row["cue"],
         "frame": frame,
-        "drawing": _drawing(document, frame, marks) | _line(evidence, frame) if frame is not None else None,
+        "drawing": _drawing(document, frame, marks) | {"line": _line(evidence, frame), "says": ""} if frame is not None else None,
     }
 
 
-def _line(evidence: dict[str, Any] | None, frame: int) -> dict[str, Any]:
+def _line(evidence: dict[str, Any] | None, frame: int) -> list[list[float]]:
     """What a finding rests on first, as it shows in its frame."""
-    if evidence is None or evidence["frame"] != frame or evidence["value"] is None:
-        return {"line": [], "says": ""}
-    label = {one.id: one.label for one in declarations()}.get(evidence["measure"], evidence["measure"])
-    return {"line": evidence.get("lines", []), "says": f"{label}: {spoken(evidence['value'], evidence['unit'])}"}
+    shows = evidence is not None and evidence["frame"] == frame and evidence["value"] is not None
+    return evidence.get("lines", []) if evidence and shows else []
 
 
 def _drawing(document: dict[str, Any], frame: int, marks: dict[int, list[Mark]]) -> dict[str, Any]:
@@ -472,6 +445,7 @@ def _task(assignment: Any) -> dict[str, Any]:
         "how": exercise.how,
         "cue": exercise.cue,
         "cautions": list(exercise.cautions),
+        "safeties": exercise.safeties,
         "film": exercise.film,
         "pause_s": exercise.pause_s,
         "rest_s": exercise.rest_s,

@@ -5,6 +5,11 @@ from . import views
 urlpatterns = [
     path("athletes/<int:pk>/series", views.SeriesView.as_view()),
     path("schools", views.SchoolsView.as_view()),
+    path("preferences/undo", views.PreferencesUndoView.as_view()),
+    path("preferences/redo", views.PreferencesRedoView.as_view()),
+    path("faults", views.OwnFaultsView.as_view()),
+    path("faults/<slug:fault>", views.OwnFaultView.as_view()),
+    path("faults/<slug:fault>/wording", views.WordingView.as_view()),
     path("schools/<slug:question>", views.SchoolView.as_view()),
     path("catalogue", views.CatalogueView.as_view()),
     path("clips/<uuid:pk>/bench", views.BenchView.as_view()),

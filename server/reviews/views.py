@@ -15,9 +15,11 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from atleta.analysis import fault_as_data
 from atleta.document import bar_csv, captions, joints_c3d, joints_trc
 from atleta.events import EVENTS, FAMILY_OF_KIND
-from atleta.faults import load_catalogue
+from atleta.faults import edges, taught
+from atleta.faults.catalogue import PHASE_NAMES, PHASES
 from atleta.footage import FootageError, jpeg_of_frame
 from atleta.measures import declarations
 from clips.models import Clip
@@ -25,8 +27,8 @@ from clips.ranged import ranged_file
 from clips.views import own_clip
 from people.models import Athlete
 
-from . import corrections, limits, pictures, reference, schools, series, services
-from .models import Review
+from . import corrections, limits, own, pictures, reference, schools, series, services, verdicts
+from .models import OwnFault, Review
 from .serializers import (
     BenchSerializer,
     ByHandSerializer,
@@ -37,6 +39,7 @@ from .serializers import (
     LimitSerializer,
     MarkSerializer,
     NoteSerializer,
+    OwnFaultSerializer,
     PeriodSerializer,
     PlaceSerializer,
     ReferenceSerializer,
@@ -46,6 +49,7 @@ from .serializers import (
     TakeSerializer,
     VerdictSerializer,
     VoiceSerializer,
+    WordingSerializer,
 )
 
 
@@ -160,13 +164,13 @@ class LimitView(APIView):
         clip = measured_clip(request, pk)
         asked = LimitSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        services.set_limit(clip, fault, measure, **asked.validated_data)
+        verdicts.set_limit(clip, fault, measure, by=request.user, **asked.validated_data)
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
     def delete(self, request: Request, pk: str, fault: str, measure: str) -> Response:
         clip = measured_clip(request, pk)
-        services.take_back_limit(clip, fault, measure)
+        verdicts.take_back_limit(clip, fault, measure, request.user)
         return Response(bench(clip))
 
 
@@ -181,6 +185,8 @@ def own_athlete(request: Request, pk: int | str | None) -> Athlete | None:
 
 
 ATHLETE = OpenApiParameter("athlete", int, description="An athlete of yours; left out for what holds for all of them.")
+
+ON_CLIP = OpenApiParameter("clip", str, description="The clip it is said on: it is undone there; left out apart from any.")
 
 
 class SchoolsView(APIView):
@@ -198,16 +204,36 @@ class SchoolView(APIView):
     def put(self, request: Request, question: str) -> Response:
         asked = TakeSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        athlete = own_athlete(request, asked.validated_data["athlete"])
-        with transaction.atomic():
-            schools.take(request.user, athlete, question, asked.validated_data["position"])
+        held = asked.validated_data
+        athlete = own_athlete(request, held["athlete"])
+        clip = measured_clip(request, str(held["clip"])) if held["clip"] else None
+        verdicts.take_position(request.user, athlete, question, held["position"], clip)
         return Response(schools.shown(request.user, athlete))
 
-    @extend_schema(parameters=[ATHLETE], responses={200: SchoolSerializer(many=True)})
+    @extend_schema(parameters=[ATHLETE, ON_CLIP], responses={200: SchoolSerializer(many=True)})
     def delete(self, request: Request, question: str) -> Response:
         athlete = own_athlete(request, request.query_params.get("athlete"))
-        schools.leave(request.user, athlete, question)
+        asked = request.query_params.get("clip")
+        verdicts.leave_position(request.user, athlete, question, measured_clip(request, asked) if asked else None)
         return Response(schools.shown(request.user, athlete))
+
+
+class PreferencesUndoView(APIView):
+    """Take the last change of preferences back that was made apart from any clip."""
+
+    @extend_schema(request=None, responses=SchoolSerializer(many=True))
+    def post(self, request: Request) -> Response:
+        corrections.undo(None, request.user)
+        return Response(schools.shown(request.user, None))
+
+
+class PreferencesRedoView(APIView):
+    """Make the change of preferences again that was undone last."""
+
+    @extend_schema(request=None, responses=SchoolSerializer(many=True))
+    def post(self, request: Request) -> Response:
+        corrections.redo(None, request.user)
+        return Response(schools.shown(request.user, None))
 
 
 class SeriesView(APIView):
@@ -266,13 +292,13 @@ class VerdictView(APIView):
         asked = VerdictSerializer(data={**request.data, "place": lift, "fault": fault})
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
-        services.put_verdict(clip, lift, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
+        verdicts.put_verdict(clip, lift, fault, held["decision"], request.user, frame=held.get("frame"), note=held.get("note", ""))
         return Response(bench(clip))
 
     @extend_schema(responses={200: BenchSerializer})
     def delete(self, request: Request, pk: str, lift: int, fault: str) -> Response:
         clip = measured_clip(request, pk)
-        services.take_back_verdict(clip, lift, fault)
+        verdicts.take_back_verdict(clip, lift, fault, request.user)
         return Response(bench(clip))
 
 
@@ -524,11 +550,70 @@ def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
 
 
 class CatalogueView(APIView):
-    """Every fault and measure Atleta can speak of."""
+    """Every fault and measure Atleta can speak of, with the coach's own faults and words, and which fault leads to which."""
 
     @extend_schema(responses=CatalogueSerializer)
     def get(self, request: Request) -> Response:
-        return Response(CatalogueSerializer({"faults": list(load_catalogue().faults.values()), "measures": declarations()}).data)
+        return Response(CatalogueSerializer(_catalogue(request.user)).data)
+
+
+class OwnFaultsView(APIView):
+    """Faults of the coach's own."""
+
+    @extend_schema(request=OwnFaultSerializer, responses={201: CatalogueSerializer})
+    def post(self, request: Request) -> Response:
+        asked = OwnFaultSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        own.put_own_fault(request.user, dict(asked.validated_data))
+        return Response(CatalogueSerializer(_catalogue(request.user)).data, status=status.HTTP_201_CREATED)
+
+
+class OwnFaultView(APIView):
+    """One fault of the coach's own."""
+
+    @extend_schema(request=OwnFaultSerializer, responses=CatalogueSerializer)
+    def put(self, request: Request, fault: str) -> Response:
+        asked = OwnFaultSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        own.put_own_fault(request.user, dict(asked.validated_data), fault)
+        return Response(CatalogueSerializer(_catalogue(request.user)).data)
+
+    @extend_schema(responses={200: CatalogueSerializer})
+    def delete(self, request: Request, fault: str) -> Response:
+        own.take_back_own_fault(request.user, fault)
+        return Response(CatalogueSerializer(_catalogue(request.user)).data)
+
+
+class WordingView(APIView):
+    """The coach's own words for a fault, for good."""
+
+    @extend_schema(request=WordingSerializer, responses=CatalogueSerializer)
+    def put(self, request: Request, fault: str) -> Response:
+        asked = WordingSerializer(data=request.data)
+        asked.is_valid(raise_exception=True)
+        own.put_wording(request.user, fault, **asked.validated_data)
+        return Response(CatalogueSerializer(_catalogue(request.user)).data)
+
+
+def _catalogue(coach: Any) -> dict[str, Any]:
+    """The catalogue as a coach has it. Own faults that were put away are in it, and say so."""
+    mine = {row.fault: row for row in OwnFault.objects.filter(coach=coach)}
+    words = own.wordings_of(coach.pk)
+    catalogue = taught({}, own.own_faults_of(coach.pk), words)
+    rows = [
+        fault_as_data(fault)
+        | {
+            "seen_by_coach": not fault.measured, "refusable": fault.refusable, "own": fault.own, "reworded": fault.id in words,
+            "put_away": fault.id in mine and mine[fault.id].put_away,
+            "causes": mine[fault.id].data["causes"] if fault.id in mine else [],
+            "effects": mine[fault.id].data["effects"] if fault.id in mine else [],
+        }
+        for fault in catalogue.faults.values()
+    ]  # fmt: skip
+    return {
+        "faults": rows, "measures": declarations(), "phases": [{"id": phase, "name": PHASE_NAMES[phase]} for phase in PHASES],
+        "links": [{"cause": cause, "effect": effect} for cause, effect in edges(catalogue)],
+    }  # fmt: skip
 
 
 def _review(clip: Clip) -> dict[str, Any]:

@@ -9,7 +9,22 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.coaching import Rack, best_lift, candidates, drill_lift, load_bar, load_ladders, load_library
+from atleta.coaching import (
+    PAIN_STOPS_AT,
+    Exercise,
+    Gates,
+    Rack,
+    barred,
+    best_lift,
+    candidates,
+    drill_lift,
+    load_bar,
+    load_ladders,
+    load_library,
+    low_readiness,
+    three,
+)
+from atleta.coaching.gates import LOADED_BY, loads
 from atleta.faults import load_catalogue
 from atleta.measures import declarations
 
@@ -118,7 +133,7 @@ def test_neighbours_know_each_other() -> None:
 def test_what_answers_the_first_cause_comes_before_what_answers_its_effects() -> None:
     offered, caution = candidates(["bar_forward_off_floor"], ["bar_looped"], "snatch")
     assert caution == ""
-    direct = ["the first cause;" in one.reason for one in offered]
+    direct = ["the one to fix first;" in one.reason for one in offered]
     assert direct == sorted(direct, reverse=True)
     assert offered[0].worth == max(one.worth for one in offered)
 
@@ -133,18 +148,114 @@ def test_an_exercise_that_answers_two_roots_is_worth_both() -> None:
 
 @pytest.mark.parametrize("pain", [4, 7, 10])
 def test_pain_from_four_on_stops_everything_and_sends_to_a_clinician(pain: int) -> None:
-    offered, caution = candidates(["bar_forward_off_floor"], [], "snatch", pain=pain)
+    offered, caution = candidates(["bar_forward_off_floor"], [], "snatch", gates=Gates(pain=pain))
     assert offered == []
     assert "clinician" in caution
 
 
-def test_a_bruise_leaves_out_contact_only() -> None:
-    roots = ["bar_forward_off_floor", "bar_looped"]
-    free, _ = candidates(roots, [], "snatch", pain=3)
-    bruised, caution = candidates(roots, [], "snatch", contact_bruise=True)
-    left_out = {one.exercise.id for one in free} - {one.exercise.id for one in bruised}
-    assert left_out == {one.exercise.id for one in free if one.exercise.contact} != set()
-    assert "healed" in caution
+# What the domain says of contact, exercise by exercise, by what they are called.
+NO_CONTACT = ("front_squat", "back_squat", "overhead_squat", "low_bar", "push_press", "jerk", "press", "halting_pull_knee", "row", "plank",
+              "back_extension", "snatch_balance", "drop_under", "mobility", "good_morning", "split_", "stance_test")  # fmt: skip
+CONTACT = ("full_lift", "power_lift", "hang", "blocks", "pull_from_floor", "high_pull", "jump_shrug", "muscle_lift", "brush_deadlift",
+           "mid_thigh", "flat_foot", "lift_pause", "low_hang", "hip_lift", "tall_lift", "wall_drill", "meet_high", "pull_pause",
+           "segmented", "slow_lowering", "riser", "complex", "clean_and_jerk", "romanian", "deadlift")  # fmt: skip
+
+
+def test_every_exercise_says_whether_the_bar_meets_the_body() -> None:
+    for exercise in load_library().values():
+        touches = any(word in exercise.id for word in CONTACT)
+        free = any(word in exercise.id for word in NO_CONTACT)
+        if touches:
+            assert exercise.contact in ("brush", "strike"), exercise.id
+        elif free:
+            assert exercise.contact == "none", exercise.id
+
+
+@pytest.mark.parametrize("exercise", load_library().values(), ids=lambda one: one.id)
+def test_every_exercise_passes_every_gate_or_says_why_not(exercise: Exercise) -> None:
+    assert barred(exercise, Gates()) == ""
+    for pain in range(PAIN_STOPS_AT, 11):
+        assert "clinician" in barred(exercise, Gates(pain=pain))
+    assert ("healed" in barred(exercise, Gates(contact_bruise=True))) == (exercise.contact != "none")
+    assert bool(barred(exercise, Gates(sore=frozenset({"low back"})))) == exercise.low_back
+    for site in LOADED_BY:
+        assert bool(barred(exercise, Gates(pain=2, sore=frozenset({site})))) == loads(exercise, site)
+
+
+def test_work_under_a_load_names_its_safeties() -> None:
+    for exercise in load_library().values():
+        loaded = exercise.basis != "none" and exercise.start == "rack" and exercise.kind != "mobility"
+        if loaded or "support" in exercise.id or "dip_hold" in exercise.id or (exercise.basis != "none" and "squat" in exercise.id):
+            assert len(exercise.safeties) > 30, exercise.id
+
+
+@pytest.mark.parametrize("lift", ["snatch", "clean", "jerk"])
+@pytest.mark.parametrize(
+    "gates", [Gates(contact_bruise=True), Gates(sore=frozenset({"low back"})), Gates(pain=2, sore=frozenset({"shoulder"}))]
+)
+def test_no_fault_of_the_catalogue_brings_an_exercise_past_a_gate(lift: str, gates: Gates) -> None:
+    for fault in load_catalogue().faults:
+        for unchanged in ([], list(load_library())[:20]):
+            offered, caution = candidates([fault], [], lift, gates=gates, unchanged=unchanged)
+            assert not [one.exercise.id for one in offered if barred(one.exercise, gates)]
+            free = candidates([fault], [], lift, unchanged=unchanged)[0]
+            assert bool(caution) == (len(offered) < len(free))
+
+
+def test_low_readiness_makes_technical_work_easier_and_lighter_and_leaves_pulls_for_another_day() -> None:
+    roots = ["bar_forward_off_floor", "hips_rise_first", "bar_crashed"]
+    usual = {one.exercise.id: one for one in candidates(roots, [], "clean")[0]}
+    calm, caution = candidates(roots, [], "clean", gates=Gates(low_readiness="readiness is 2 of 5"))
+    assert "You decide." in caution
+    library = load_library()
+    for one in calm:
+        if one.exercise.kind == "pull_variation" or "squat" in one.exercise.id:
+            assert one.another_day == (one.exercise.basis != "none"), one.exercise.id
+        elif one.exercise.kind in ("technique_drill", "teaching_step"):
+            assert one.percent == max(library[one.exercise.id].start_percent - 10, 0), one.exercise.id
+            assert not one.another_day
+    drills = {one.exercise.id for one in calm if not one.another_day}
+    stepped = [id for id in usual if usual[id].exercise.kind == "technique_drill" and id not in drills]
+    assert stepped
+    assert all(set(library[id].easier) & drills for id in stepped)
+
+
+@pytest.mark.parametrize(("days", "why"), [([2], "2 of 5"), ([5, 1], "1 of 5"), ([5, 4, 3], "fallen twice"), ([5, 4, 4], ""), ([4, 5,
+4], ""),
+                                           ([3], ""), ([], ""), ([4, 3], "")])  # fmt: skip
+def test_readiness_is_low_at_one_or_two_or_when_it_falls_twice(days: list[int], why: str) -> None:
+    assert why in low_readiness(days)
+    assert bool(low_readiness(days)) == bool(why)
+
+
+def test_three_are_offered_one_of_each_sort() -> None:
+    offered, _ = candidates(["bar_forward_off_floor", "bar_left_in_front"], ["bar_looped"], "snatch")
+    shown = three(offered)
+    assert [one.exercise.sort for one in shown] == ["drill", "pull", "support"]
+    for one in shown:
+        assert one == next(other for other in offered if other.exercise.sort == one.exercise.sort)
+
+
+@pytest.mark.parametrize(("fault", "lift", "asked"), [
+    ("pressed_out", "jerk", {"push_press", "tall_jerk", "jerk_balance", "jerk_support"}),
+    ("overpulled", "clean", {"tall_lift", "meet_high_power", "hang_above_knee"}),
+    ("bar_crashed", "clean", {"tall_lift", "meet_high_power", "hang_above_knee"}),
+    ("slow_turnover", "clean", {"tall_lift", "meet_high_power", "hang_above_knee"}),
+    ("back_rounded", "snatch", {"pull_pause_knee", "back_extension", "good_morning"}),
+    ("breath_lost", "clean", {"front_squat_pause", "back_squat_pause"}), ("not_stood_still", "clean", {"front_squat_held_top"}),
+])  # fmt: skip
+def test_pairings_that_coaches_ask_for_are_offered(fault: str, lift: str, asked: set[str]) -> None:
+    offered = [one.exercise.id for one in candidates([fault], [], lift)[0]]
+    assert asked <= set(offered)
+    if fault == "back_rounded":
+        assert offered.index("back_extension") < offered.index("good_morning")
+        assert offered.index("pull_pause_knee") < offered.index("good_morning")
+
+
+def test_a_miss_in_front_after_a_jump_asks_for_flat_feet_before_the_overhead_squat() -> None:
+    offered = [one.exercise.id for one in candidates(["jumped_forward"], ["caught_forward", "missed_forward"], "snatch")[0]]
+    assert offered[0] == "flat_foot_lift"
+    assert offered.index("lift_pause_knee") < offered.index("overhead_squat_pause")
 
 
 def test_a_habit_asks_for_drills_and_a_weakness_for_strength() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+import re
 import tomllib
 from importlib.resources import files
 from math import erf, sqrt
@@ -12,9 +13,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from atleta.analysis.findings import spoken
-from atleta.faults import Threshold, explain, judge, load_catalogue
-from atleta.faults.catalogue import PHASES, read_catalogue
+from atleta.analysis import fault_as_data
+from atleta.coaching import drill_lift, load_library
+from atleta.faults import Causes, Present, Threshold, edges, explain, judge, load_catalogue, own_fault, taught
+from atleta.faults.catalogue import EITHER_WAY, PHASES, read_catalogue
 from atleta.faults.engine import Finding, Measured
 from atleta.simulation.verdict import limits
 
@@ -48,26 +50,26 @@ def test_more_of_the_sign_never_makes_the_fault_less_likely(value: float, sd: fl
 
 
 def test_an_exactly_known_number_is_beyond_or_not() -> None:
-    assert verdict("bar_looped", loop_width=(15.01, 0.0)).probability == 1.0
-    assert verdict("bar_looped", loop_width=(14.99, 0.0)).probability == 0.0
+    assert verdict("bar_looped", loop_out=(9.01, 0.0)).probability == 1.0
+    assert verdict("bar_looped", loop_out=(8.99, 0.0)).probability == 0.0
 
 
 def test_uncertainty_wider_than_from_watch_to_fault_cannot_tell() -> None:
-    found = verdict("bar_looped", loop_width=(24.0, 5.1))
+    found = verdict("bar_looped", loop_out=(14.0, 3.1))
     assert (found.level, found.probability) == ("cannot_tell", 0.0)
     assert "wider than the distance" in found.reason
-    assert verdict("bar_looped", loop_width=(24.0, 4.9)).level == "fault"
-    assert verdict("bar_looped", loop_width=(1.0, 5.1)).level == "cannot_tell"
+    assert verdict("bar_looped", loop_out=(14.0, 2.9)).level == "fault"
+    assert verdict("bar_looped", loop_out=(1.0, 3.1)).level == "cannot_tell"
 
 
 def test_a_number_two_deviations_beyond_its_limits_is_graded_however_wide_they_are() -> None:
-    assert verdict("bar_looped", loop_width=(26.0, 5.1)).level == "fault"
-    assert verdict("bar_looped", loop_width=(-1.0, 5.1)).level == "fine"
+    assert verdict("bar_looped", loop_out=(16.0, 3.1)).level == "fault"
+    assert verdict("bar_looped", loop_out=(-1.0, 3.1)).level == "fine"
 
 
 def test_missing_data_never_fires_a_rule() -> None:
     assert verdict("bar_looped").level == "cannot_tell"
-    found = verdict("bar_looped", loop_width=(None, 0.0))
+    found = verdict("bar_looped", loop_out=(None, 0.0))
     assert (found.level, found.reason) == ("cannot_tell", "hidden")
 
 
@@ -121,14 +123,52 @@ def test_a_click_that_is_heard_makes_a_struck_bar_likelier_and_alone_is_nothing(
 
 
 def test_a_clean_loops_sooner_than_a_snatch() -> None:
-    assert verdict("bar_looped", "snatch", loop_width=(13.0, 0.2)).level == "watch"
-    assert verdict("bar_looped", "clean", loop_width=(13.0, 0.2)).level == "fault"
+    assert verdict("bar_looped", "snatch", loop_out=(8.5, 0.1)).level == "watch"
+    assert verdict("bar_looped", "clean", loop_out=(8.5, 0.1)).level == "fault"
 
 
 def test_the_coachs_own_thresholds_outrank_the_catalogues() -> None:
-    own = {("bar_looped", "loop_width"): Threshold(20.0, 25.0)}
-    assert verdict("bar_looped", thresholds=own, loop_width=(18.0, 0.2)).level == "fine"
-    assert verdict("bar_looped", loop_width=(18.0, 0.2)).level == "fault"
+    own = {("bar_looped", "loop_out"): Threshold(20.0, 25.0)}
+    assert verdict("bar_looped", thresholds=own, loop_out=(18.0, 0.2)).level == "fine"
+    assert verdict("bar_looped", loop_out=(18.0, 0.2)).level == "fault"
+
+
+def test_of_two_limits_of_one_number_a_coachs_own_stands_on_its_side() -> None:
+    either = taught({"first_pull_path": "vertical"})
+
+    def level(cm: float) -> str:
+        measured = {"bar_x@knee": Measured(cm, 0.05, "cm", 10)}
+        own = {("bar_not_brought_back", "bar_x@knee"): Threshold(2.0, 3.0)}
+        return next(v.level for v in judge(either, "snatch", measured, thresholds=own) if v.fault.id == "bar_not_brought_back")
+
+    assert [level(2.5), level(1.5), level(-1.5), level(-3.0)] == ["watch", "fine", "watch", "fault"]
+
+
+def test_a_condition_is_asked_only_of_its_own_kinds_of_lift() -> None:
+    straight = verdict("wrists_straight_overhead", "split_jerk", wrist_offset_at_lockout=(2.5, 0.2))
+    assert straight.level == "fault"
+    assert [one.measure for one in straight.evidence] == ["wrist_offset@lockout"]
+    assert verdict("wrists_straight_overhead", "snatch", wrist_offset_at_bottom=(-2.5, 0.2)).level == "fine"
+
+
+@pytest.mark.parametrize(("fault", "measure", "fires", "sound"), [
+    ("bar_not_brought_back", "bar_x@knee", 1.6, -2.5), ("not_parallel_shin_torso", "torso_shin_difference", 24.0, -20.0),
+    ("bar_looped", "loop_out", 9.6, 3.0), ("bar_away_in_turnover", "bar_shoulder_gap", 27.0, 16.0),
+    ("bar_not_behind_delts", "bar_shoulder_offset@rack", 15.0, 5.5), ("stance_too_narrow", "stance_share@lift_off", 0.06, 0.17),
+    ("stance_too_wide", "stance_share@lift_off", 0.31, 0.17), ("grip_too_narrow", "grip_share", 0.23, 0.30),
+    ("grip_too_wide", "grip_share", 0.49, 0.30), ("bar_tilted", "bar_tilt_max", 5.0, 0.5),
+])  # fmt: skip
+def test_rules_say_what_is_a_fault_and_what_is_not(fault: str, measure: str, fires: float, sound: float) -> None:
+    kind = next(kind for kind in ("clean", "back_squat") if kind in CATALOGUE.faults[fault].kinds)
+    for value, level in ((fires, "fault"), (sound, "fine")):
+        assert next(v.level for v in judge(CATALOGUE, kind, {measure: Measured(value, 0.001, "", 1)}) if v.fault.id == fault) == level
+
+
+def test_a_trunk_more_upright_than_the_shin_is_never_a_fault_and_a_tilt_alone_no_grip() -> None:
+    assert verdict("not_parallel_shin_torso", "front_squat", torso_shin_difference=(-40.0, 1.0)).level == "fine"
+    tilted = {one.fault.id: one.level for one in judge(CATALOGUE, "clean", {"bar_tilt_max": Measured(7.0, 0.2, "°", 1)})}
+    assert tilted["bar_tilted"] == "fault"
+    assert "uneven_grip" not in tilted
 
 
 def test_a_rule_is_asked_only_of_its_own_lifts() -> None:
@@ -140,39 +180,85 @@ def test_a_rule_is_asked_only_of_its_own_lifts() -> None:
 # -- causes ---------------------------------------------------------------------------------------------------------------
 
 
-def test_a_finding_without_a_present_parent_is_a_root() -> None:
-    chain = explain(CATALOGUE, {"bar_looped"}, set())
-    assert chain == {"bar_looped": (True, [])}
+def causes(*faults: str, watches: tuple[str, ...] = (), unknown: tuple[str, ...] = (), **more: dict) -> Causes:
+    return explain(CATALOGUE, Present(frozenset(faults), frozenset(watches), frozenset(unknown), **more))
 
 
-def test_a_cause_reaches_through_links_nobody_could_judge_and_not_through_those_judged_fine() -> None:
-    present = {"bar_forward_off_floor", "bar_looped"}
-    assert explain(CATALOGUE, present, set())["bar_forward_off_floor"] == (True, ["bar_looped"])
-    assert explain(CATALOGUE, present, set())["bar_looped"][0] is False
-    broken = explain(CATALOGUE, present, {"banged_away"})
-    assert broken["bar_forward_off_floor"] == (True, [])
-    assert broken["bar_looped"][0] is True
+def test_a_fault_without_a_present_parent_is_a_root() -> None:
+    found = causes("bar_looped")
+    assert (found.roots, found.explains) == (("bar_looped",), {"bar_looped": ()})
+
+
+def test_a_cause_reaches_through_what_this_film_cannot_tell_and_not_through_what_is_not_there() -> None:
+    present = ("bar_forward_off_floor", "banged_away")
+    assert causes(*present, unknown=("bar_left_in_front",)).explains["bar_forward_off_floor"] == ("banged_away",)
+    assert causes(*present).roots == present
 
 
 def test_the_earliest_of_a_chain_is_its_root_and_explains_the_rest() -> None:
-    present = {"hips_rise_first", "opened_early", "bar_looped", "bar_crashed", "yanked_from_floor"}
-    chain = explain(CATALOGUE, present, set())
-    assert [fault for fault, (root, _) in chain.items() if root] == ["yanked_from_floor"]
-    assert set(chain["yanked_from_floor"][1]) == present - {"yanked_from_floor"}
+    found = causes("hips_rise_first", "bar_left_in_front", "bar_looped", "bar_away_from_body", "bar_crashed", "yanked_from_floor")
+    assert found.roots == ("yanked_from_floor",)
+    assert set(found.explains["yanked_from_floor"]) == set(found.explains) - {"yanked_from_floor"}
+    chain = found.chain(CATALOGUE, "yanked_from_floor")
+    assert chain == ["yanked_from_floor", "hips_rise_first", "bar_left_in_front", "bar_looped", "bar_away_from_body", "bar_crashed"]
 
 
-def test_a_fault_nobody_explains_is_its_own_root() -> None:
-    chain = explain(CATALOGUE, {"bar_forward_off_floor", "hook_released"}, set())
-    assert chain["hook_released"][0] is True
+def test_one_bar_that_stays_forward_is_one_chain() -> None:
+    found = causes("bar_forward_off_floor", "bar_not_brought_back", "bar_left_in_front", "bar_looped")
+    assert found.roots == ("bar_forward_off_floor",)
+    assert found.chain(CATALOGUE, "bar_forward_off_floor") == [
+        "bar_forward_off_floor",
+        "bar_not_brought_back",
+        "bar_left_in_front",
+        "bar_looped",
+    ]
 
 
-@given(st.sets(st.sampled_from(sorted(CATALOGUE.faults)), min_size=1, max_size=12))
-def test_every_finding_is_a_root_or_explained_by_one(present: set[str]) -> None:
-    chain = explain(CATALOGUE, present, set())
-    roots = {fault for fault, (root, _) in chain.items() if root}
-    explained = {effect for fault in roots for effect in chain[fault][1]}
-    assert roots
-    assert roots | explained == present
+def test_what_comes_of_technique_is_never_named_first_while_a_fault_of_technique_stands() -> None:
+    assert causes("low_bar_speed", "torso_tipped_in_catch").roots == ("torso_tipped_in_catch", "low_bar_speed")
+
+
+def test_a_watch_between_two_faults_is_a_link_and_a_lone_one_is_not() -> None:
+    found = causes("bar_forward_off_floor", "bar_looped", watches=("bar_left_in_front", "weight_on_toes"))
+    assert found.links == {"bar_left_in_front"}
+    assert found.roots == ("bar_forward_off_floor",)
+    assert found.chain(CATALOGUE, "bar_forward_off_floor") == ["bar_forward_off_floor", "bar_left_in_front", "bar_looped"]
+    assert causes(watches=("bar_looped", "bar_left_in_front")) == Causes((), {}, frozenset())
+
+
+def test_of_hips_and_shins_the_earlier_frame_leads() -> None:
+    two = ("hips_rise_first", "shins_vertical_early")
+    assert causes(*two, frames=dict(zip(two, (50, 40), strict=True))).roots == ("shins_vertical_early",)
+    assert causes(*two, frames=dict(zip(two, (40, 50), strict=True))).roots == ("hips_rise_first",)
+    assert causes(*two).roots == ("hips_rise_first",)
+
+
+def test_weight_that_goes_back_only_at_contact_does_not_move_the_bar_off_the_floor() -> None:
+    two = ("weight_on_heels", "bar_forward_off_floor")
+    assert causes(*two).roots == ("weight_on_heels",)
+    assert set(causes(*two, phases={"weight_on_heels": "knee_to_contact"}).roots) == set(two)
+    late = verdict("weight_on_heels", balance_at_contact=(-9.0, 0.5), balance_at_lift_off=(0.0, 0.5), balance_at_knee=(0.0, 0.5))
+    assert (late.level, late.phase) == ("fault", "knee_to_contact")
+
+
+@given(
+    st.sets(st.sampled_from(sorted(CATALOGUE.faults)), min_size=1, max_size=12),
+    st.sets(st.sampled_from(sorted(CATALOGUE.faults)), max_size=8),
+    st.sets(st.sampled_from(sorted(CATALOGUE.faults)), max_size=8),
+)
+def test_every_fault_is_a_root_or_explained_by_one_and_no_chain_runs_against_time(
+    faults: set[str], watches: set[str], unknown: set[str]
+) -> None:
+    watches, unknown = watches - faults, unknown - faults - watches
+    found = causes(*faults, watches=tuple(watches), unknown=tuple(unknown))
+    explained = {effect for root in found.roots for effect in found.explains[root]}
+    assert found.roots
+    assert set(found.roots) <= faults
+    assert set(found.roots) | explained == faults | found.links
+    assert found.links <= watches
+    for root in found.roots:
+        phases = [PHASES.index(CATALOGUE.faults[one].phase) for one in found.chain(CATALOGUE, root)]
+        assert phases == sorted(phases)
 
 
 # -- catalogue ------------------------------------------------------------------------------------------------------------
@@ -190,16 +276,75 @@ def test_the_catalogue_is_in_the_order_of_the_lift() -> None:
     assert phases == sorted(phases)
 
 
-def test_every_measured_fault_can_be_said_with_its_own_numbers() -> None:
+def test_every_fault_is_complete_in_all_its_fields() -> None:
     for fault in CATALOGUE.faults.values():
-        numbers = {condition.measure: spoken(3.0, "cm") for condition in fault.conditions}
-        if fault.measured:
-            assert "3.0 cm" in fault.says.format(**numbers)
-            assert "3.0 cm" in fault.good.format(**numbers)
-            assert fault.cue
+        held = fault_as_data(fault)
+        for field in ("name", "coach", "athlete", "cue", "why", "good", "view"):
+            assert held[field], (fault.id, field)
+        assert held["kinds"], fault.id
+        assert held["drills"], fault.id
+        assert not fault.measured or " · aim " in held["coach"], fault.id
         for condition in fault.conditions:
             for limit in (condition.usual, *condition.by_kind.values()):
                 assert (limit.fault > limit.watch) is condition.above
+            assert condition.link or fault.needs_all, fault.id
+
+
+def test_what_an_athlete_reads_has_no_number_that_cannot_be_felt() -> None:
+    for fault in CATALOGUE.faults.values():
+        for words in (fault.athlete, fault.cue, fault.good):
+            assert not re.search(r"±|%|\bms\b|\d\.\d\d|\{", words), (fault.id, words)
+
+
+def test_every_pairing_exists_for_its_lift() -> None:
+    library = load_library()
+    for fault in CATALOGUE.faults.values():
+        for lift in {drill_lift(kind) for kind in fault.kinds}:
+            assert any(lift in library[drill].lifts for drill in fault.drills), (fault.id, lift)
+
+
+def test_every_fault_is_in_the_cause_graph_and_no_link_runs_against_time() -> None:
+    order = list(CATALOGUE.faults)
+    for cause, effect in edges(CATALOGUE):
+        assert order.index(cause) < order.index(effect) or {cause, effect} == EITHER_WAY, (cause, effect)
+    assert {one for link in edges(CATALOGUE) for one in link} == set(order)
+
+
+# -- a coach's own --------------------------------------------------------------------------------------------------------
+
+OWN = {
+    "id": "own_chin_down", "name": "Chin down", "phase": "set_up", "kinds": ["snatch"], "view": "side", "coach": "Chin drops to the chest",
+    "athlete": "Look straight ahead before you lift.", "cue": "Eyes ahead.", "why": "The back follows the head.",
+    "good": "You looked ahead.",
+    "drills": ["lift_pause_off_floor"], "causes": ["rushed_setup"], "effects": ["hips_rise_first"],
+}  # fmt: skip
+
+
+def test_a_coachs_own_fault_takes_part_in_the_chain() -> None:
+    catalogue = taught({}, [own_fault(OWN)])
+    found = explain(catalogue, Present(frozenset({"own_chin_down", "hips_rise_first", "rushed_setup"})))
+    assert found.roots == ("rushed_setup",)
+    assert found.chain(catalogue, "rushed_setup") == ["rushed_setup", "own_chin_down", "hips_rise_first"]
+    assert list(catalogue.faults).index("own_chin_down") < list(catalogue.faults).index("hips_rise_first")
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"athlete": "Rise 12 % slower."}, "without"), ({"cue": ""}, "too short"), ({"effects": ["sneezed"]}, "no fault called sneezed"),
+        ({"causes": ["bar_crashed"]}, "later in the lift"), ({"phase": "catch", "effects": ["hips_rise_first"]}, "earlier in the lift"),
+        ({"kinds": []}, "at least one"), ({"kinds": ["cartwheel"]}, "no lift called"), ({"view": "above"}, "one of the choices"),
+        ({"name": "x" * 61}, "too long"),
+    ],
+)  # fmt: skip
+def test_an_own_fault_that_cannot_be_is_refused_with_what_to_change(change: dict, words: str) -> None:
+    with pytest.raises(ValueError, match=words):
+        own_fault(OWN | change)
+
+
+def test_a_missing_field_of_an_own_fault_is_named() -> None:
+    with pytest.raises(ValueError, match="sentence for the athlete is missing"):
+        own_fault({name: value for name, value in OWN.items() if name != "athlete"})
 
 
 @pytest.mark.parametrize(
@@ -208,6 +353,7 @@ def test_every_measured_fault_can_be_said_with_its_own_numbers() -> None:
         (lambda held: held["fault"][0].pop("name"), "schema"),
         (lambda held: held["fault"].append(copy.deepcopy(held["fault"][0])), "share an id"),
         (lambda held: held["leads"][0]["causes"].append("sneezed"), "do not exist"),
+        (lambda held: held["leads"].append({"causes": ["bar_crashed"], "effects": ["bar_looped"]}), "against time"),
         (lambda held: next(row for row in held["fault"] if row["id"] == "bar_looped")["kinds"].append("cartwheel"), "kinds of lift"),
         (lambda held: next(row for row in held["fault"] if row["id"] == "bar_looped")["when"]["all"][0].update(measure="mood"), "measures"),
     ],

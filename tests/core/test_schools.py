@@ -98,6 +98,6 @@ def test_a_school_changes_the_verdict_on_a_lift_and_is_named_beside_it() -> None
     assert row(usual)["level"] == "fine"
     assert row(usual)["schools"] == []
     assert row(other)["level"] == "fault"
-    assert row(other)["name"] == "Bar pulled back off the floor"
+    assert row(other)["name"] == "Bar not pulled straight off the floor"
     assert [one["question"] for one in row(other)["schools"]] == ["first_pull_path"]
     assert usual["measures"] == other["measures"]

@@ -69,18 +69,18 @@ def test_fewer_than_four_loads_are_no_profile_and_misses_do_not_count() -> None:
 
 
 def test_a_band_needs_eight_made_lifts_at_sixty_percent_and_says_how_many_there_are() -> None:
-    row = [entry(70, i, loop_width=8 + 0.1 * i) for i in range(LEAST_LIFTS - 1)]
-    light, missed = entry(40, loop_width=30), entry(75, made=False, loop_width=30)
-    assert usual_band([*row, light, missed], "loop_width", 100) == LEAST_LIFTS - 1
-    band = usual_band([*row, entry(72, loop_width=8.7), light, missed], "loop_width", 100)
+    row = [entry(70, i, loop_out=8 + 0.1 * i) for i in range(LEAST_LIFTS - 1)]
+    light, missed = entry(40, loop_out=30), entry(75, made=False, loop_out=30)
+    assert usual_band([*row, light, missed], "loop_out", 100) == LEAST_LIFTS - 1
+    band = usual_band([*row, entry(72, loop_out=8.7), light, missed], "loop_out", 100)
     assert not isinstance(band, int)
     assert (band.lifts, band.middle) == (8, pytest.approx(8.35))
     assert band.low < 8 < 8.7 < band.high < 10
 
 
 def test_one_odd_lift_does_not_widen_the_band_and_it_is_no_narrower_than_numbers_are_known() -> None:
-    row = [entry(70, i, sd=0.5, loop_width=8.0) for i in range(10)]
-    band = usual_band([*row, entry(70, loop_width=40)], "loop_width", 100)
+    row = [entry(70, i, sd=0.5, loop_out=8.0) for i in range(10)]
+    band = usual_band([*row, entry(70, loop_out=40)], "loop_out", 100)
     assert not isinstance(band, int)
     assert (band.low, band.high) == (pytest.approx(7.0), pytest.approx(9.0))
 
@@ -91,8 +91,8 @@ def test_one_odd_lift_does_not_widen_the_band_and_it_is_no_narrower_than_numbers
 def test_what_passes_its_limit_first_and_stays_beyond_leads() -> None:
     loads = (60, 70, 80, 90)
     row = [
-        entry(load, i, loop_width=loop, bar_forward_before_knee=forward, lean_back=lean, drop_to_meet=8, meet_speed=0.5)
-        for i, (load, loop, forward, lean) in enumerate(zip(loads, (7, 8, 9, 14), (0.2, 0.6, 1.4, 2.5), (16, 10, 11, 12), strict=True))
+        entry(load, i, loop_out=loop, bar_forward_before_knee=forward, lean_back=lean, drop_to_meet=8, meet_speed=0.5)
+        for i, (load, loop, forward, lean) in enumerate(zip(loads, (3, 4, 5, 9), (0.2, 0.6, 1.4, 2.5), (16, 10, 11, 12), strict=True))
     ]
     found = leaves_first(row, CATALOGUE)
     assert [(one.fault, one.load_kg) for one in found] == [("bar_forward_off_floor", 80), ("bar_looped", 90)]
@@ -100,12 +100,12 @@ def test_what_passes_its_limit_first_and_stays_beyond_leads() -> None:
 
 
 def test_what_comes_and_goes_does_not_break_and_two_loads_tell_nothing() -> None:
-    row = [entry(load, loop_width=loop) for load, loop in ((60, 7), (70, 12), (80, 7))]
+    row = [entry(load, loop_out=loop) for load, loop in ((60, 3), (70, 8), (80, 3))]
     assert leaves_first(row, CATALOGUE) == []
-    assert leaves_first([entry(60, loop_width=7), entry(80, loop_width=20)], CATALOGUE) == []
+    assert leaves_first([entry(60, loop_out=3), entry(80, loop_out=16)], CATALOGUE) == []
     # What was beyond at the lightest load does not break later, nor does what only noise carries over its limit.
-    assert leaves_first([entry(load, loop_width=loop) for load, loop in ((60, 11), (70, 8), (80, 12))], CATALOGUE) == []
-    assert leaves_first([entry(load, sd=2.0, loop_width=loop) for load, loop in ((60, 8), (70, 9), (80, 11))], CATALOGUE) == []
+    assert leaves_first([entry(load, loop_out=loop) for load, loop in ((60, 7), (70, 4), (80, 8))], CATALOGUE) == []
+    assert leaves_first([entry(load, sd=2.0, loop_out=loop) for load, loop in ((60, 4), (70, 5), (80, 7))], CATALOGUE) == []
     assert leaves_first([], CATALOGUE) == []
 
 
@@ -119,8 +119,8 @@ def test_a_coachs_school_has_its_say_in_what_breaks() -> None:
 
 
 def test_misses_stand_against_made_lifts_of_about_their_load() -> None:
-    row = [entry(60, 0, loop_width=2), entry(94, 1, loop_width=8.0), entry(95, 2, loop_width=8.4),
-           entry(97, 3, made=False, loop_width=14.0)]  # fmt: skip
+    row = [entry(60, 0, loop_out=2), entry(94, 1, loop_out=8.0), entry(95, 2, loop_out=8.4),
+           entry(97, 3, made=False, loop_out=14.0)]  # fmt: skip
     (told,) = made_against_missed(row)
     assert (told.first, told.then, told.counts) == (pytest.approx(8.2), 14.0, (2, 1))
     assert told.shown
@@ -128,7 +128,7 @@ def test_misses_stand_against_made_lifts_of_about_their_load() -> None:
 
 
 def test_a_difference_within_its_own_doubt_is_not_shown() -> None:
-    row = [entry(94, 0, sd=2.0, loop_width=8.0), entry(95, 1, made=False, sd=2.0, loop_width=11.0)]
+    row = [entry(94, 0, sd=2.0, loop_out=8.0), entry(95, 1, made=False, sd=2.0, loop_out=11.0)]
     (told,) = made_against_missed(row)
     assert told.sd == pytest.approx(np.hypot(2, 2))
     assert not told.shown
@@ -146,8 +146,8 @@ def test_the_last_set_stands_against_the_first_of_the_same_load_and_day() -> Non
 
 @given(st.floats(-2, 2), st.integers(3, 6))
 def test_the_trend_over_repetitions_is_the_change_from_one_to_the_next(step: float, count: int) -> None:
-    row = [entry(80, i, set="one", loop_width=8 + step * i) for i in range(count)]
-    spread, slope = over_repetitions(row)["loop_width"]
+    row = [entry(80, i, set="one", loop_out=8 + step * i) for i in range(count)]
+    spread, slope = over_repetitions(row)["loop_out"]
     assert slope.value == pytest.approx(step, abs=1e-9)
     assert spread == pytest.approx(abs(step) * np.std(range(count), ddof=1), abs=1e-9)
     assert slope.sd > 0

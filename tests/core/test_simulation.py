@@ -45,6 +45,8 @@ FAMILY = {
     "hold": ("halting_snatch_pull", "clean_pull_pause_knee"),
     "continental": ("continental_clean",),
     "press": ("press",),
+    "snatch_grip": ("snatch",),
+    "clean_grip": ("clean",),
 }
 # A human's fastest joints: a sprinter's ankle or a thrower's elbow moves at twelve and more, a thrower's hand at twenty.
 FASTEST_M_S, FASTEST_HAND_M_S = 12.0, 16.0
@@ -61,7 +63,7 @@ def judged(lift: str, fault: str) -> bool:
     from atleta.simulation.verdict import family, limits
 
     letters = family(truths(performed(lift, BUILD))[0])
-    return bool(set(limits()[fault]["kinds"]) & set(letters))
+    return fault in limits() and bool(set(limits()[fault]["kinds"]) & set(letters))
 
 
 def random_lift(seed: int) -> tuple[Performance, str, str]:

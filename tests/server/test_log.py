@@ -167,7 +167,11 @@ def test_bands_and_bests_are_counted(phone: APIClient, api: APIClient, athlete: 
     # Of a best of 80 kg, 48 and 50 kg are 60 and 62.5 %: one band, 3 + 2 made, 1 missed.
     sent(phone, token, done=[done()], days=[{"key": str(uuid.uuid4()), "on": TODAY.isoformat(), "readiness": 4, "bodyweight_kg": 58.4}])
     told = api.get(f"/api/athletes/{athlete.pk}/log").data
-    assert [dict(row) for row in told["bands"]] == [{"from_percent": 60, "to_percent": 70, "made": 5, "missed": 1}]
+    # A pull is neither made nor missed.
+    assert told["bands"] == []
+    sent(phone, token, done=[done(exercise="full_lift")])
+    counted = api.get(f"/api/athletes/{athlete.pk}/log").data["bands"]
+    assert [dict(row) for row in counted] == [{"from_percent": 60, "to_percent": 70, "made": 5, "missed": 1}]
     assert {(row["kind"], row["kilos"]) for row in told["bests"]} == {("made", 50.0), ("hook kept", 50.0)}
     assert told["days"][0]["bodyweight_kg"] == 58.4
 

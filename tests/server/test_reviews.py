@@ -183,7 +183,7 @@ def level_of(bench: dict, fault: str) -> str | None:
 def test_a_coachs_own_limits_judge_their_athletes_and_nobody_elses(api: APIClient, clip: Clip, stranger: User) -> None:
     start = api.get(f"/api/clips/{clip.pk}/bench").json()
     assert (level_of(start, "bar_looped"), start["limits"]) == ("fault", [])
-    rule = f"/api/clips/{clip.pk}/limits/bar_looped/loop_width"
+    rule = f"/api/clips/{clip.pk}/limits/bar_looped/loop_out"
     everyone = api.put(rule, {"watch": 40, "fault_at": 50, "everyone": True}, format="json").json()
     assert level_of(everyone, "bar_looped") == "fine"
     (told,) = everyone["limits"]
@@ -197,9 +197,9 @@ def test_a_coachs_own_limits_judge_their_athletes_and_nobody_elses(api: APIClien
 
 
 def test_limits_set_on_one_clip_judge_the_athletes_other_clips_when_they_are_opened(api: APIClient, clip: Clip) -> None:
-    Limit.objects.create(coach=clip.athlete.coach, fault="bar_looped", measure="loop_width", watch=40, fault_at=50)
+    Limit.objects.create(coach=clip.athlete.coach, fault="bar_looped", measure="loop_out", watch=40, fault_at=50)
     # One of a rule that is no longer there judges nothing and stops nobody.
-    Limit.objects.create(coach=clip.athlete.coach, fault="gone", measure="loop_width", watch=1, fault_at=2)
+    Limit.objects.create(coach=clip.athlete.coach, fault="gone", measure="loop_out", watch=1, fault_at=2)
     opened = api.get(f"/api/clips/{clip.pk}/bench").json()
     assert level_of(opened, "bar_looped") == "fine"
     assert [row["fault"] for row in opened["limits"]] == ["bar_looped"]
@@ -208,9 +208,9 @@ def test_limits_set_on_one_clip_judge_the_athletes_other_clips_when_they_are_ope
 @pytest.mark.parametrize(
     ("rule", "said", "words"),
     [
-        ("bar_looped/loop_width", {"watch": 5, "fault_at": 4}, "must be higher"),
+        ("bar_looped/loop_out", {"watch": 5, "fault_at": 4}, "must be higher"),
         ("bar_looped/peak_height", {"watch": 1, "fault_at": 2}, "No rule"),
-        ("nonsense/loop_width", {"watch": 1, "fault_at": 2}, "No rule"), ("bar_looped/loop_width", {"watch": "far"}, "number"),
+        ("nonsense/loop_out", {"watch": 1, "fault_at": 2}, "No rule"), ("bar_looped/loop_out", {"watch": "far"}, "number"),
     ],
 )  # fmt: skip
 def test_limits_that_fit_no_rule_are_refused_in_words(api: APIClient, clip: Clip, rule: str, said: dict, words: str) -> None:
@@ -341,7 +341,7 @@ DOSE = {"exercise": "halting_pull_knee", "sets": 4, "reps": 3, "percent": 70, "p
 def test_the_first_drill_offered_answers_the_first_cause_with_a_load_that_can_be_loaded(api: APIClient, clip: Clip) -> None:
     offered = api.get(f"/api/clips/{clip.pk}/offers").json()
     first = offered["offers"][0]
-    assert "the first cause" in first["reason"]
+    assert "the one to fix first" in first["reason"]
     assert first["cautions"]
     # 70 % of 80 kg is 56 kg: a 20 kg bar and 18 kg a side, which 15 + 2.5 + 0.5 make exactly.
     assert first["dose"] == {"basis": "snatch", "best_kilos": 80.0, "unit": "kg", "total": 56.0, "per_side": [15.0, 2.5, 0.5]}
@@ -376,11 +376,11 @@ def test_pain_stops_every_drill_and_a_bruise_those_with_contact(api: APIClient, 
     clip.athlete.contact_bruise = True
     clip.athlete.save()
     offered = api.get(f"/api/clips/{clip.pk}/offers").json()
-    assert "bruise" in offered["caution"]
+    assert "Bruise" in offered["caution"]
     assert "brush_deadlift" not in {offer["exercise"] for offer in offered["offers"]}
     refused = api.post(f"/api/clips/{clip.pk}/assignments", contact, format="json")
     assert refused.status_code == 400
-    assert "bruise" in json.dumps(refused.json())
+    assert "Bruise" in json.dumps(refused.json())
     clip.athlete.pain = 4
     clip.athlete.save()
     offered = api.get(f"/api/clips/{clip.pk}/offers").json()
@@ -564,7 +564,8 @@ def test_what_the_athlete_was_told_of_before_and_is_fine_now_leads_what_is_good(
 
 def test_looking_at_a_clip_whose_tracks_are_being_made_anew_does_not_begin_them_again(api: APIClient, clip: Clip) -> None:
     clip.tracks_file.unlink()
-    api.put("/api/schools/first_pull_speed", {"position": "fast"}, format="json")
+    # Analysed by an earlier version: it is to be looked at again.
+    Analysis.objects.filter(clip=clip).update(judged_by={"version": "0.1"})
     before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
     assert api.get(f"/api/clips/{clip.pk}").json()["job"]["state"] == "queued"
     lease = claim(clip.job.pk)

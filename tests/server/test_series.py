@@ -38,16 +38,16 @@ def series(api: APIClient, athlete: Athlete, **asked: str) -> dict:
 
 
 def test_what_breaks_first_is_told_with_its_load_and_numbers(api: APIClient, athlete: Athlete) -> None:
-    for load, loop in ((60, 7.0), (65, 8.0), (70, 9.0), (75, 13.0)):
-        lifted(athlete, load, {"loop_width": loop, "peak_velocity": 2.0})
-    lifted(athlete, 75, {"loop_width": 19.0, "peak_velocity": 1.9}, made=False)
+    for load, loop in ((60, 3.0), (65, 4.0), (70, 5.0), (75, 9.0)):
+        lifted(athlete, load, {"loop_out": loop, "peak_velocity": 2.0})
+    lifted(athlete, 75, {"loop_out": 15.0, "peak_velocity": 1.9}, made=False)
     told = series(api, athlete)
     assert (told["kind"], told["best_kg"], len(told["lifts"])) == ("snatch", 80, 5)
     (broke,) = told["breaks"]
-    assert (broke["name"], broke["unit"], broke["load_kg"], broke["there"]) == ("Bar loops", "cm", 75, 16.0)
+    assert (broke["name"], broke["unit"], broke["load_kg"], broke["there"]) == ("Bar loops", "cm", 75, 12.0)
     assert told["profile"]["loads"] == 4
     assert {one["measure"]: (one["first"], one["then"]) for one in told["missed"]} == {
-        "loop_width": (11.0, 19.0), "peak_velocity": (2.0, 1.9),
+        "loop_out": (7.0, 15.0), "peak_velocity": (2.0, 1.9),
     }  # fmt: skip
     assert (told["bands"], told["band_lifts"], told["band_needs"]) == ([], 4, 8)
 

@@ -4,9 +4,21 @@
 it never opens the video.
 """
 
-from .build import BodyStore, build_document
+from .build import BodyStore, build_document, judged_again
 from .clip import analyse, look_at_lifter, track_clip
+from .findings import fault_as_data
 from .ready import make_ready
 from .settings import EventPoint, Settings
 
-__all__ = ["BodyStore", "EventPoint", "Settings", "analyse", "build_document", "look_at_lifter", "make_ready", "track_clip"]
+__all__ = [
+    "BodyStore",
+    "EventPoint",
+    "Settings",
+    "analyse",
+    "build_document",
+    "fault_as_data",
+    "judged_again",
+    "look_at_lifter",
+    "make_ready",
+    "track_clip",
+]

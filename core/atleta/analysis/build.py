@@ -12,7 +12,7 @@ import numpy as np
 
 from .. import __version__
 from ..document import SCHEMA_ID, Document, rounded, series
-from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
+from ..events import COMPLEXES, FAMILY_OF_KIND, Lift, Outcome, Recognised, find_lifts, heights_from_stature, recognise, sequence_of
 from ..events.families import FROM_FLOOR, RECEIVED, Grasp
 from ..footage import Clicks, ClipInfo
 from ..motion import (
@@ -34,6 +34,7 @@ from ..motion.body.scene import near_face_m
 from ..tracking import DiscTrack, FrontTrack, RawTracks, Shake, apply_corrections, as_taken, choose_lifted, near_face, without
 from .calibrate import calibrate, calibrate_front
 from .drawing import lines_of
+from .findings import findings_of
 from .lift import BODY_AFTER_S, BODY_BEFORE_S, bar_as_well, lift_part
 from .settings import Settings
 from .told import from_front, long_clip, no_lift, on_blocks, out_of_sight, repeats, seen_late, slow_clock, warning, zoomed
@@ -181,9 +182,26 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
         "warnings": warnings,
     }  # fmt: skip
     for lift in lifts:
-        for piece in (piece for finding in lift["findings"] for piece in finding["evidence"] if piece["frame"] is not None):
-            piece["lines"] = [[rounded(x, 1), rounded(y, 1)] for x, y in lines_of(piece["measure"], document, lift, piece["frame"])]
+        _draw(document, lift)
     return document
+
+
+def judged_again(document: Document, settings: Settings) -> Document:
+    """A document whose lifts are judged by these settings: verdicts, limits, preferences, the coach's own faults and words. Its measures
+    stand as they are, so nothing else of the settings may have changed."""
+    lifts = []
+    for place, lift in enumerate(document["lifts"]):
+        seen = lift["outcome"]
+        outcome = Outcome(seen["made"], seen["how"] or "") if seen else None
+        lifts.append(lift | findings_of(lift["kind"], place, lift["measures"], settings, outcome, lift["seen_from"]))
+        _draw(document, lifts[-1])
+    return document | {"lifts": lifts}
+
+
+def _draw(document: Document, lift: dict[str, Any]) -> None:
+    """What each finding rests on, as lines in its frame."""
+    for piece in (piece for finding in lift["findings"] for piece in finding["evidence"] if piece["frame"] is not None):
+        piece["lines"] = [[rounded(x, 1), rounded(y, 1)] for x, y in lines_of(piece["measure"], document, lift, piece["frame"])]
 
 
 def _from_side(

@@ -30,7 +30,7 @@ LEVEL = (
 # Measures of how far one joint is above another.
 UPRIGHT = (("depth", "hip", "knee"), ("hip_above_knee", "hip", "knee"))
 # Measures of how far the bar is off the upright through where it began.
-OFF_UPRIGHT = ("bar_x", "bar_forward", "loop_width", "dip_bar_shift", "jerk_bar_shift", "hold_drift_bar")
+OFF_UPRIGHT = ("bar_x", "bar_forward", "loop_width", "loop_out", "dip_bar_shift", "jerk_bar_shift", "hold_drift_bar")
 # Measures of where feet are, or when they come down.
 FEET = ("split_length", "feet_", "foot_order", "recovery_order")
 # Measures of both sides: the joints that they go through.

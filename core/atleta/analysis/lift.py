@@ -143,7 +143,7 @@ def lift_part(
         measures[declaration.id] = {"value": None, "unit": declaration.unit, "reason": value}
 
     outcome = None if front else outcome_of(motion, lift, arms_seen="low_point" in told)
-    findings, story = findings_of(lift.kind, lift.place, measures, settings, outcome, "front" if front else "side")
+    found = findings_of(lift.kind, lift.place, measures, settings, outcome, "front" if front else "side")
     seen = np.arange(start - bar.first_frame, stop - bar.first_frame + 1)
     starts_own = measures.get("hip_height_against_start", {}).get("value") is not None
     return {
@@ -176,8 +176,8 @@ def lift_part(
         "own_start": _own_start(own_start(data)) if starts_own else None,
         "measures": measures,
         "outcome": {"made": outcome.made, "how": outcome.how or None} if outcome else None,
-        "story": story,
-        "findings": findings,
+        "seen_from": "front" if front else "side",
+        **found,
     }
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ..events import sequence_of
-from ..faults import Threshold, load_schools
+from ..faults import OwnFault, Threshold, Wording, load_schools
 from ..motion import JointPoint
 from ..tracking import PointCorrection
 
@@ -49,6 +49,10 @@ class Settings:
     """How fast this lifter's bar usually is at this load, and the spread about it, m/s; None while too few of their lifts are known."""
     schools: dict[str, str] = field(default_factory=dict)
     """The coach's positions where coaches disagree, by question; what is not named stands as usual."""
+    own_faults: tuple[OwnFault, ...] = ()
+    """Faults of the coach's own."""
+    wordings: dict[str, Wording] = field(default_factory=dict)
+    """The coach's own words, by fault."""
 
     def __post_init__(self) -> None:
         sequence_of(self.lift)

@@ -73,37 +73,108 @@ def next_percent(percent: float, step: str, ceiling: float) -> float:
     return max(min(moved, ceiling), 0.0)
 
 
+# Loads within this share of each other are alike; and so many different loads make a curve of a number over load.
+LIKE_LOADS, CURVE_LOADS = 0.03, 4
+
+
+@dataclass(frozen=True)
+class Filmed:
+    """A number of one lift: value, standard deviation, and the load it was lifted with (kg; None where that is not known)."""
+
+    value: float
+    sd: float
+    load_kg: float | None
+
+
 @dataclass(frozen=True)
 class Change:
-    """A number before and after a block: `word` is changed, not_shown or worse; `by` in its own unit, positive for better."""
+    """A number before and after a block: `word` is changed, not_shown, worse, or not_comparable, then without numbers; `by` in its own
+    unit, positive for better; `load_kg` the load that both were lifted with, or what is to be filmed again."""
 
     word: str
-    before: float
-    after: float
-    by: float
-    sd: float
+    before: float | None = None
+    after: float | None = None
+    by: float | None = None
+    sd: float | None = None
+    load_kg: float | None = None
+    lifts: tuple[int, int] = (0, 0)
 
 
-def changed(before: Sequence[tuple[float, float]], after: Sequence[tuple[float, float]], *, less_is_better: bool) -> Change | None:
-    """Whether a number moved from some lifts before to some after, each a value with its standard deviation; None without both.
+def changed(before: Sequence[Filmed], after: Sequence[Filmed], *, less_is_better: bool, others: Sequence[Filmed] = ()) -> Change | None:
+    """Whether a number moved from some lifts before to some after; None without both.
 
-    What lifts differ by among each other counts as uncertainty of their mean, and so does what each of them is uncertain by.
+    Only lifts within 3 % of the same load are compared: of the loads that both have the heaviest. Where none is alike, the lifts before are
+    carried to the later load along the athlete's own curve over load, which takes four different loads. Otherwise it is not comparable yet,
+    and `load_kg` says what to film.
+
+    What lifts differ by among each other counts as uncertainty of their mean, and so does what each is uncertain by. Of a single lift the
+    athlete's own scatter stands in.
+
+    Args:
+        others: the athlete's lifts of the kind up to the block, from which curve and scatter are known.
     """
     if not before or not after:
         return None
-    (was, was_sd), (now, now_sd) = _mean(before), _mean(after)
+    alike = [(one, two) for one in before for two in after if _alike(one.load_kg, two.load_kg)]
+    if alike:
+        load = max(two.load_kg for _, two in alike if two.load_kg is not None)
+        first = [one for one in before if _alike(one.load_kg, load)]
+        then = [one for one in after if _alike(one.load_kg, load)]
+    else:
+        weighed = [one for one in after if one.load_kg is not None]
+        curve = _curve([*before, *others])
+        if curve is None or not weighed:
+            heaviest = max((one.load_kg for one in before if one.load_kg is not None), default=None)
+            return Change("not_comparable", load_kg=heaviest)
+        load = max(one.load_kg for one in weighed if one.load_kg is not None)
+        then = [one for one in weighed if _alike(one.load_kg, load)]
+        slope, sd = curve
+        first = [
+            Filmed(one.value + slope * (load - one.load_kg), hypot(one.sd, sd * (load - one.load_kg)), load)
+            for one in before
+            if one.load_kg is not None
+        ]
+        if not first:
+            return Change("not_comparable", load_kg=None)
+    scatter = _scatter([one for one in (*others, *before) if _alike(one.load_kg, load)])
+    (was, was_sd), (now, now_sd) = _mean(first, scatter), _mean(then, scatter)
     better = was - now if less_is_better else now - was
     sd = hypot(was_sd, now_sd)
     word = "changed" if better > SHOWN_SD * sd else "worse" if better < -SHOWN_SD * sd else "not_shown"
-    return Change(word, was, now, better, sd)
+    return Change(word, was, now, better, sd, load, (len(first), len(then)))
 
 
-def _mean(values: Sequence[tuple[float, float]]) -> tuple[float, float]:
-    count = len(values)
-    mean = sum(value for value, _ in values) / count
-    own = sqrt(sum(sd**2 for _, sd in values)) / count
-    spread = sqrt(sum((value - mean) ** 2 for value, _ in values) / (count - 1) / count) if count > 1 else 0.0
-    return mean, max(own, spread)
+def _alike(one: float | None, other: float | None) -> bool:
+    return one is not None and other is not None and abs(one - other) <= LIKE_LOADS * max(one, other)
+
+
+def _curve(lifts: Sequence[Filmed]) -> tuple[float, float] | None:
+    """How a number moves with load, per kg, and how well that is known; None from fewer than four different loads."""
+    weighed = [(one.load_kg, one.value) for one in lifts if one.load_kg is not None]
+    if len({load for load, _ in weighed}) < CURVE_LOADS:
+        return None
+    middle = sum(load for load, _ in weighed) / len(weighed)
+    level = sum(value for _, value in weighed) / len(weighed)
+    spread = sum((load - middle) ** 2 for load, _ in weighed)
+    slope = sum((load - middle) * (value - level) for load, value in weighed) / spread
+    left = sum((value - level - slope * (load - middle)) ** 2 for load, value in weighed) / (len(weighed) - 2)
+    return slope, sqrt(left / spread)
+
+
+def _scatter(lifts: Sequence[Filmed]) -> float:
+    """How much an athlete's lifts of one load differ among each other, one standard deviation; 0 where a single one is known."""
+    if len(lifts) < 2:
+        return 0.0
+    mean = sum(one.value for one in lifts) / len(lifts)
+    return sqrt(sum((one.value - mean) ** 2 for one in lifts) / (len(lifts) - 1))
+
+
+def _mean(lifts: Sequence[Filmed], scatter: float) -> tuple[float, float]:
+    count = len(lifts)
+    mean = sum(one.value for one in lifts) / count
+    own = sqrt(sum(one.sd**2 for one in lifts)) / count
+    spread = _scatter(lifts) if count > 1 else scatter
+    return mean, max(own, spread / sqrt(count))
 
 
 def _kept(rule: Pass, found: tuple[float, float] | None) -> Kept:

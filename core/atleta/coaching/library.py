@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tomllib
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from functools import lru_cache
 from importlib.resources import files
@@ -59,14 +60,26 @@ class Exercise:
     passes: tuple[Pass, ...] = ()
     load: str = ""
     """What to take for work without a share of a best."""
-    contact: bool = False
-    """The bar meets hip or thigh: not with a bruise there."""
+    contact: str = "strike"
+    """Whether the bar meets thigh or hip: `none`, `brush` (in touch) or `strike` (at speed). What is not known is a strike."""
+    safety: str = ""
+    """Which of the safeties stands beside it."""
     low_back: bool = False
 
     def named(self, lift: str) -> str:
         """The exercise's name for a lift, capitalised."""
         name = self.name.format(lift=lift)
         return name[0].upper() + name[1:]
+
+    @property
+    def safeties(self) -> str:
+        """How it is done safely under a load; empty where there is none."""
+        return load_safeties()[self.safety] if self.safety else ""
+
+    @property
+    def sort(self) -> str:
+        """Which of the three sorts of work it is: a position drill, a pull variation, or support."""
+        return {"pull_variation": "pull", "strength": "support", "mobility": "support"}.get(self.kind, "drill")
 
     def basis_for(self, lift: str) -> str:
         return lift if self.basis == "lift" else self.basis
@@ -104,7 +117,7 @@ def load_library() -> dict[str, Exercise]:
     Raises:
         ValueError: the data file does not fit its schema, or names a fault, measure or exercise that does not exist.
     """
-    rows = tomllib.loads(files(__package__).joinpath("exercises.toml").read_text("utf-8"))["exercise"]
+    rows = _held()["exercise"]
     library = {row["id"]: exercise_of(row) for row in rows}
     if len(library) != len(rows):
         raise ValueError("Two exercises share an id.")
@@ -118,24 +131,55 @@ def load_library() -> dict[str, Exercise]:
 
 
 @lru_cache(maxsize=1)
+def _held() -> dict[str, Any]:
+    return tomllib.loads(files(__package__).joinpath("exercises.toml").read_text("utf-8"))
+
+
+@lru_cache(maxsize=1)
+def load_safeties() -> dict[str, str]:
+    """How work under a load is done safely, by the id that exercises name."""
+    return {row["id"]: row["says"] for row in _held()["safety"]}
+
+
+@lru_cache(maxsize=1)
 def load_ladders() -> dict[str, Ladder]:
     """The teaching ladders that ship with Atleta, by id.
 
     Raises:
         ValueError: the data file does not fit its schema, or names an exercise or measure that does not exist.
     """
+    held = tomllib.loads(files(__package__).joinpath("ladders.toml").read_text("utf-8"))
+    _fits(held, _ladder_schema(), "The file of ladders")
+    return {row["id"]: ladder_of(row, load_library()) for row in held["ladder"]}
+
+
+def ladder_of(row: dict[str, Any], library: Mapping[str, Exercise]) -> Ladder:
+    """A ladder from a row of data.
+
+    Raises:
+        ValueError: the row does not fit the schema, or a step names an exercise or measure that does not exist, or one that is not for this
+            lift; the message says which step and what to change.
+    """
+    called = f"“{row.get('name') or row.get('id') or 'This ladder'}”"
+    _fits(row, _ladder_schema()["properties"]["ladder"]["items"], called)
     measures = {declaration.id for declaration in declarations()}
-    ladders = {}
-    here = files(__package__)
-    held = tomllib.loads(here.joinpath("ladders.toml").read_text("utf-8"))
-    _fits(held, json.loads(here.joinpath("ladders.schema.json").read_text("utf-8")), "The file of ladders")
-    for row in held["ladder"]:
-        steps = tuple(Step(**{**step, "passes": _passes(step)}) for step in row["step"])
-        for step in steps:
-            if step.exercise not in load_library() or (strange := {one.measure for one in step.passes} - measures):
-                raise ValueError(f"{row['id']} names what does not exist: {step.exercise} {sorted(strange)}")
-        ladders[row["id"]] = Ladder(row["id"], row["name"], row["lift"], row["about"], steps)
-    return ladders
+    steps = tuple(Step(**{**step, "passes": _passes(step)}) for step in row["step"])
+    for number, step in enumerate(steps, 1):
+        if step.exercise not in library:
+            raise ValueError(
+                f"Step {number} of {called} names an exercise that does not exist: {step.exercise}. Choose one from the library."
+            )
+        if strange := {one.measure for one in step.passes} - measures:
+            raise ValueError(f"Step {number} of {called} asks for a measure that does not exist: {', '.join(sorted(strange))}.")
+        if any((one.at_least is None) == (one.at_most is None) for one in step.passes):
+            raise ValueError(f"Step {number} of {called}: each rule has either a least or a most.")
+    return Ladder(row["id"], row["name"], row["lift"], row["about"], steps)
+
+
+@lru_cache(maxsize=1)
+def _ladder_schema() -> dict[str, Any]:
+    held: dict[str, Any] = json.loads(files(__package__).joinpath("ladders.schema.json").read_text("utf-8"))
+    return held
 
 
 def exercise_of(row: dict[str, Any]) -> Exercise:
@@ -174,8 +218,8 @@ def _fits(held: object, schema: dict[str, Any], called: str) -> None:
 
 
 def as_data(held: Exercise | Ladder) -> dict[str, Any]:
-    """An exercise or ladder as plain data, with what is left out left out."""
-    return asdict(held)
+    """An exercise or ladder as plain data; an exercise with its safeties in words."""
+    return asdict(held) | ({"safeties": held.safeties} if isinstance(held, Exercise) else {})
 
 
 def _passes(row: dict[str, Any]) -> tuple[Pass, ...]:

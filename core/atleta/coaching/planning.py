@@ -92,7 +92,7 @@ def plan_block(items: Sequence[Item], begins: date, weeks: int, days: Sequence[i
         raise ValueError("Name at least one training day of the week.")
     if not FEWEST_WEEKS <= weeks <= MOST_WEEKS:
         raise ValueError(f"A block is {FEWEST_WEEKS} to {MOST_WEEKS} weeks long, not {weeks}.")
-    chosen = _weekdays(items, days)
+    chosen = _weekdays(items, days, begins.weekday())
     slots = []
     for week in range(1, weeks + 1):
         for index, item in enumerate(items):
@@ -164,17 +164,19 @@ def week_of(slots: Sequence[Slot], items: Sequence[Item], week: int) -> tuple[in
     return sum(item.sets for item in work), sum(item.minutes for item in work), sum(item.effort for item in work)
 
 
-def _weekdays(items: Sequence[Item], days: Sequence[int]) -> list[tuple[int, ...]]:
-    """The days of the week for each item: low-back work with a day between, the rest spread out."""
+def _weekdays(items: Sequence[Item], days: Sequence[int], begins: int) -> list[tuple[int, ...]]:
+    """The days of the week for each item: the first training day from the one it begins on is used; low-back work with a day between, the
+    rest spread out."""
     choices = [list(combinations(days, min(item.per_week, len(days)))) for item in items]
+    first = min(days, key=lambda day: (day - begins) % WEEK)
 
-    def worse(chosen: Iterable[tuple[int, ...]]) -> tuple[int, int, int]:
+    def worse(chosen: Iterable[tuple[int, ...]]) -> tuple[bool, int, int, int]:
         chosen = list(chosen)
         backs = {day for item, own in zip(items, chosen, strict=True) if item.exercise.low_back for day in own}
         touching = sum((day + 1) % WEEK in backs for day in backs)
         counts = [sum(day in own for own in chosen) for day in days]
         apart = sum(-min((b - a) % WEEK for a, b in pairwise([*own, own[0] + WEEK])) for own in chosen if len(own) > 1)
-        return touching, max(counts), apart
+        return not any(first in own for own in chosen), touching, max(counts), apart
 
     return list(min(product(*choices), key=worse))
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import erf, sqrt
 
-from .catalogue import Catalogue, Condition, Fault, Support, Threshold
+from .catalogue import PHASES, Catalogue, Condition, Fault, Support, Threshold
 
 # How sure a fault must be to be called one, and what is watched: among dozens of rules most are kept in any one lift, so what is only
 # more likely than not would be wrong too often.
@@ -31,8 +31,9 @@ UNMEASURED = Measured(None, 0.0, "", None, "it was not measured")
 
 @dataclass(frozen=True)
 class Evidence:
-    """One measure against its thresholds, as the judgement saw it."""
+    """One condition's measure against its thresholds, as the judgement saw it."""
 
+    condition: Condition
     measure: str
     value: float | None
     sd: float
@@ -40,6 +41,12 @@ class Evidence:
     frame: int | None
     threshold: Threshold
     above: bool
+
+    @property
+    def beyond(self) -> float:
+        """How far beyond the watch threshold a known value lies, in distances from watch to fault; negative is inside."""
+        assert self.value is not None
+        return (self.value - self.threshold.watch) / (self.threshold.fault - self.threshold.watch)
 
 
 @dataclass(frozen=True)
@@ -55,6 +62,18 @@ class Finding:
     """Why it cannot be told, when it cannot."""
     supported: tuple[Support, ...] = ()
     """What was seen or heard with it, and makes it likelier than its conditions alone."""
+
+    @property
+    def strongest(self) -> Evidence | None:
+        """The condition that tells most: the one furthest beyond its limits; None where nothing is known."""
+        known = [one for one in self.evidence if one.value is not None]
+        return max(known, key=lambda one: one.beyond, default=None)
+
+    @property
+    def phase(self) -> str:
+        """When in the lift it happens: by the earliest of its conditions that is beyond its limits."""
+        when = [one.condition.phase or self.fault.phase for one in self.evidence if one.value is not None and one.beyond >= 0]
+        return min(when, key=PHASES.index, default=self.fault.phase)
 
 
 def judge(
@@ -78,7 +97,7 @@ def judge(
     return [
         _judge(fault, kind, measures, thresholds or {}, stature_m)
         for fault in catalogue.faults.values()
-        if fault.measured and not fault.off and kind in fault.kinds
+        if not fault.off and kind in fault.kinds and fault.asked(kind)
     ]
 
 
@@ -87,11 +106,15 @@ def _judge(
 ) -> Finding:
     evidence, reasons = [], []
     watch, beyond = [], []
-    for condition in fault.conditions:
-        threshold = own.get((fault.id, condition.measure), condition.threshold(kind, stature_m))
+    for condition in fault.asked(kind):
+        threshold = condition.threshold(kind, stature_m)
+        mine = own.get((fault.id, condition.measure), threshold)
+        # Of two limits of one number, on either side, a coach's own is the one on its side.
+        threshold = mine if (mine.fault > mine.watch) is condition.above else threshold
         measured = measures.get(condition.measure, UNMEASURED)
         evidence.append(
             Evidence(
+                condition,
                 condition.measure,
                 measured.value,
                 measured.sd,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -14,6 +14,10 @@ import jsonschema
 
 from ..measures import declarations
 from .catalogue import Catalogue, Condition, Fault, Threshold, condition_of, load_catalogue
+from .own import OwnFault, Wording, extended
+
+# What a position says otherwise of a fault that it judges otherwise.
+SAID = ("name", "coach", "athlete", "cue", "good")
 
 
 @dataclass(frozen=True)
@@ -92,9 +96,9 @@ def _position(row: dict[str, Any]) -> Position:
     return Position(row["id"], row["says"], {name: value for name, value in row.items() if name not in ("id", "says")})
 
 
-def taught(chosen: Mapping[str, str]) -> Catalogue:
-    """The catalogue as a coach with these positions reads it (question to position; what is not named stands as usual). Every fault that
-    a position other than the usual one changed carries that question.
+def taught(chosen: Mapping[str, str], own: Sequence[OwnFault] = (), wordings: Mapping[str, Wording] | None = None) -> Catalogue:
+    """The catalogue as a coach with these positions reads it (question to position; what is not named stands as usual), with faults of
+    their own and their own words. Every fault that a position other than the usual one changed carries that question.
 
     Raises:
         ValueError: no such question or position.
@@ -112,7 +116,7 @@ def taught(chosen: Mapping[str, str]) -> Catalogue:
         order, model = position.changes.get("order", order), position.changes.get("model", model)
         for fault in position.faults:
             faults[fault] = _changed(faults[fault], position, question)
-    return replace(catalogue, faults=faults, order=order, model=model)
+    return extended(replace(catalogue, faults=faults, order=order, model=model), own, wordings or {})
 
 
 def _changed(fault: Fault, position: Position, question: str) -> Fault:
@@ -120,8 +124,7 @@ def _changed(fault: Fault, position: Position, question: str) -> Fault:
     for row in changes.get("rule", ()):
         if row["fault"] == fault.id:
             conditions = tuple(condition_of(one) for one in row["any"])
-            fault = replace(fault, conditions=conditions, needs_all=False, says=row["says"], good=row["good"],
-                            name=row.get("name", fault.name))  # fmt: skip
+            fault = replace(fault, conditions=conditions, needs_all=False, **{name: row[name] for name in SAID if name in row})
     for row in changes.get("limits", ()):
         if row["fault"] == fault.id:
             fault = replace(fault, conditions=tuple(_moved(one, row) for one in fault.conditions))

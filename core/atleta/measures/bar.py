@@ -198,6 +198,15 @@ def loop_width(data: LiftData) -> Value:
     return Value(100 * float(max(width, 0.0)), float(data.motion.time_s[path[front]]))
 
 
+@measure("loop_out", "Loop out from contact", "cm", needs=("contact", "meet"))
+def loop_out(data: LiftData) -> Value:
+    """Forward travel from contact to the most forward point before the bar is met."""
+    path = data.between("contact", "meet")
+    x = data.motion.x_m[path]
+    front = int(np.argmax(x))
+    return Value(100 * float(max(x[front] - data.at("x_m", "contact"), 0.0)), float(data.motion.time_s[path[front]]))
+
+
 @measure("bump_speed", "Forward speed gained at contact", "m/s", needs=("contact",))
 def bump_speed(data: LiftData) -> Value:
     """Forward speed the bar gains within 80 ms of contact."""

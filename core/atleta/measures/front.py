@@ -43,6 +43,12 @@ def _feet(event: str, called: str, families: tuple[str, ...]) -> None:
         """From ankle to ankle, to the side."""
         return _at(data, data.seen_from_front.feet_apart_cm, event)
 
+    @measure(f"stance_share@{event}", f"Feet apart {called}, of stature", "–", families=families, needs=(event,),
+             requires=("front", "face", "stature"))  # fmt: skip
+    def share(data: LiftData) -> Value:
+        """From ankle to ankle, as a share of stature."""
+        return _of_stature(data, _at(data, data.seen_from_front.feet_apart_cm, event))
+
 
 for _event, _called, _families in (
     ("lift_off", "at lift-off", ("pull",)), ("bottom", "at the bottom", ("pull", "squat")), ("dip_start", "before the dip", ("jerk",)),
@@ -55,6 +61,16 @@ for _event, _called, _families in (
 def grip_width(data: LiftData) -> Value:
     """From hand to hand, before the lift begins; of hands that hold a bar on the shoulders it is not told well."""
     return _at(data, data.seen_from_front.hands_apart_cm, "lift_off")
+
+
+@measure("grip_share", "Hands apart, of stature", "–", needs=("lift_off",), requires=("front", "face", "stature"))
+def grip_share(data: LiftData) -> Value:
+    """From hand to hand, before the lift begins, as a share of stature."""
+    return _of_stature(data, _at(data, data.seen_from_front.hands_apart_cm, "lift_off"))
+
+
+def _of_stature(data: LiftData, apart: Value) -> Value:
+    return Value(apart.value / (100 * float(data.stature_m or np.nan)), apart.time_s)
 
 
 def _at(data: LiftData, series: Floats, event: str) -> Value:

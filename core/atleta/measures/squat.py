@@ -13,11 +13,11 @@ SQUAT = ("squat",)
 AT_ITS_FASTEST = 0.98
 
 
-@measure("torso_shin_difference", "Trunk against shin", "°", families=SQUAT, needs=("bottom",), requires=("joints",))
+@measure("torso_shin_difference", "Trunk flatter than the shin", "°", families=SQUAT, needs=("bottom",), requires=("joints",))
 def torso_shin_difference(data: LiftData) -> Value:
-    """Difference of trunk and shin at the bottom; 0 is parallel."""
+    """How much flatter (+) than the shin the trunk is at the bottom; 0 is parallel."""
     body, when = data.lifter, data.events_s["bottom"]
-    return Value(abs(body.at(body.trunk - body.angle("ankle", "knee"), when)), when)
+    return Value(body.at(body.angle("ankle", "knee") - body.trunk, when), when)
 
 
 def _fastest_down(data: LiftData) -> tuple[float, float, float]:

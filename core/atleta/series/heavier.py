@@ -46,7 +46,7 @@ def leaves_first(
     for fault in catalogue.faults.values():
         if fault.off or kind not in fault.kinds:
             continue
-        for condition in fault.conditions:
+        for condition in fault.asked(kind):
             by_load: dict[float, list[Number]] = {}
             for entry in entries:
                 if condition.measure in entry.numbers:

@@ -29,9 +29,9 @@ class Band:
 def usual_band(entries: Sequence[Entry], measure: str, best_kg: float | None) -> Band | int:
     """The lifter's own band, or how many lifts there are so far where that is fewer than eight.
 
-    Only made lifts at 60 % of the best or more count; where no best is known, of the heaviest made lift.
+    No missed lift counts, and only those at 60 % of the best or more; where no best is known, of the heaviest made lift.
     """
-    made = [entry for entry in entries if entry.made and measure in entry.numbers]
+    made = [entry for entry in entries if entry.made is not False and measure in entry.numbers]
     least = LEAST_SHARE_OF_BEST * (best_kg or max((entry.load_kg for entry in made), default=0.0))
     numbers = [entry.numbers[measure] for entry in made if entry.load_kg >= least]
     if len(numbers) < LEAST_LIFTS:

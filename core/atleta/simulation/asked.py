@@ -18,7 +18,7 @@ from .squats import SquatPlan, sound_squat
 
 # What a fault does at full strength, added to the sound value; in between, that share of it. By the kind of lift: pull (everything
 # that leaves the floor or blocks), jerk, squat, pause (of a squat), dip, hold. What a fault leads to comes with it: a bar that leaves
-# the floor forward stays in front further up.
+# the floor forward stays in front further up. Grips are narrow or wide for a snatch or for a clean.
 AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "bar_too_far_at_start": {"pull": {"bar_over_ball_m": 0.080}},
     "bar_too_close_at_start": {"pull": {"bar_over_ball_m": -0.105}},
@@ -32,7 +32,7 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "shoulders_too_far_over_at_knee": {"pull": {"shoulder_knee_m": 0.120}},
     "shins_vertical_early": {"pull": {"shin_early_m": 0.150}},
     "bar_forward_off_floor": {"pull": {"forward_off_floor_m": 0.040, "back_at_knee_m": -0.030, "back_at_contact_m": -0.02, "gap_m": 0.015}},
-    "bar_not_brought_back": {"pull": {"back_at_knee_m": -0.030}},
+    "bar_not_brought_back": {"pull": {"back_at_knee_m": -0.047}},
     "opened_early": {"pull": {"opened_deg": 16.0}},
     "bar_left_in_front": {"pull": {"gap_m": 0.065}},
     "heels_up_early": {"pull": {"heel_lead_s": 0.210}},
@@ -46,7 +46,7 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "banged_away": {"pull": {"bump_m_s": 0.85}},
     "pulled_into_hip": {"pull": {"approach_m_s": 0.88}},
     "hips_thrown_forward": {"pull": {"thrust_m_s": 1.65}},
-    "bar_looped": {"pull": {"loop_forward_m": 0.075, "loop_back_m": 0.075}},
+    "bar_looped": {"pull": {"loop_forward_m": 0.090, "loop_back_m": 0.090}},
     "bar_away_from_body": {"pull": {"body_gap_m": 0.40, "loop_forward_m": 0.20, "loop_back_m": 0.15}},
     "extension_cut_short": {"pull": {"hip_top_deg": -20.0, "knee_top_deg": -25.0}},
     "leaned_back": {"pull": {"lean_deg": 20.0}},
@@ -62,7 +62,7 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "caught_forward": {"pull": {"caught_m": 0.095}},
     "caught_behind": {"pull": {"caught_m": -0.095}},
     "torso_tipped_in_catch": {"pull": {"trunk_catch_deg": -22.0}, "squat": {"trunk_deg": -24.0, "shin_deg": 8.0}},
-    "wrists_straight_overhead": {"pull": {"wrist_deg": -64.0}, "squat": {"wrist_deg": -64.0}},
+    "wrists_straight_overhead": {name: {"wrist_deg": -64.0} for name in ("pull", "squat", "jerk")},
     "jumped_forward": {"pull": {"feet_shift_m": 0.090}},
     "jumped_back": {"pull": {"feet_shift_m": -0.140}},
     "double_bounce": {"pull": {"rebound_m": 0.060}},
@@ -84,18 +84,24 @@ AT_FULL_STRENGTH: dict[str, dict[str, dict[str, float]]] = {
     "leaning_away": {"jerk": {"bar_over_hip_m": 0.110, "head_through_m": -0.10}},
     "wrong_recovery_order": {"jerk": {"back_step_first": 1.0}},
     "bar_tilted": {"pull": {"tilt_deg": 6.5}, "jerk": {"tilt_deg": 6.5}, "squat": {"tilt_deg": 6.5}},
-    "uneven_grip": {name: {"aside_m": 0.05, "tilt_deg": 5.5} for name in ("pull", "jerk", "squat")},
+    "uneven_grip": {name: {"aside_m": 0.05} for name in ("pull", "jerk", "squat")},
     "knees_in": {"pull": {"knee_in_deg": 36.0}, "squat": {"knee_in_deg": 36.0}},
     "shallow": {"squat": {"higher_m": 0.30}},
     "dropped_descent": {"squat": {"down_s": -0.85, "drop_late": 1.1}},
     "bar_off_midfoot": {"squat": {"drift_m": 0.085}},
-    "not_parallel_shin_torso": {"squat": {"trunk_deg": 6.0, "shin_deg": -14.0}},
+    "not_parallel_shin_torso": {"squat": {"trunk_deg": -20.0, "shin_deg": 16.0}},
     "hold_too_short": {"hold": {"hold_s": -1.3}, "pause": {"pause_s": -1.3}},
     "hold_at_wrong_height": {"hold": {"above_knee_m": 0.130}},
     "shape_lost_in_hold": {"hold": {"hold_tip_deg": 18.0, "hold_drift_m": 0.03}},
     "chest_forward_in_dip": {"dip": {"tilt_deg": 15.0}},
     "curled_to_shoulder": {"continental": {"curl_s": 0.22}},
     "pressed_forward": {"press": {"forward_m": 0.11}},
+    "stance_too_narrow": {"pull": {"stance_m": -0.110}},
+    "stance_too_wide": {"pull": {"stance_m": 0.130}},
+    "grip_too_narrow": {"snatch_grip": {"grip_m": -0.175}},
+    "grip_too_wide": {"snatch_grip": {"grip_m": 0.150}, "clean_grip": {"grip_m": 0.170}},
+    "bar_away_in_turnover": {"clean_grip": {"turnover_gap_m": 0.200}},
+    "bar_not_behind_delts": {"clean_grip": {"rack_ahead_m": 0.120}, "jerk": {"rack_ahead_m": 0.120}},
 }  # fmt: skip
 # What cannot be had without the other, by bodies and bars alone; what one fault causes in the next is the cause graph's.
 COMPANIONS: dict[str, tuple[str, ...]] = {
@@ -112,8 +118,6 @@ COMPANIONS: dict[str, tuple[str, ...]] = {
     "legs_before_hips": ("force_fades", "knees_not_rebent"),
     "low_contact": ("bar_away_from_body", "opened_early"),
     "pulled_into_hip": ("pulled_sideways",),
-    "bar_tilted": ("uneven_grip",),
-    "uneven_grip": ("bar_tilted",),
     "banged_away": ("pulled_sideways",),
     "pulled_sideways": ("banged_away", "pulled_into_hip", "weight_on_heels"),
     "bar_away_from_body": ("bar_looped", "hips_thrown_forward", "low_contact"),
@@ -123,10 +127,13 @@ COMPANIONS: dict[str, tuple[str, ...]] = {
     "slow_turnover": ("overpulled", "banged_away"),
     "split_too_short": ("overdriven",),
     "overdriven": ("back_leg_locked",),
-    "bar_off_midfoot": ("not_parallel_shin_torso",),
     "dip_forward": ("chest_forward_in_dip",),
     "chest_forward_in_dip": ("dip_forward",),
     "hold_at_wrong_height": ("bar_left_in_front",),
+    "grip_too_narrow": ("low_contact", "elbows_low_in_rack"),
+    "grip_too_wide": ("low_bar_speed",),
+    "bar_away_in_turnover": ("bar_away_from_body",),
+    "not_parallel_shin_torso": ("torso_tipped_in_catch",),
 }
 # Rep-to-rep variation of one lifter (one standard deviation, in the value's own unit); habits of a lifter vary twice as much.
 VARIATION = {
@@ -211,7 +218,9 @@ def _family(lift: str) -> set[str]:
         return {"press"}
     if lift.startswith("halting") or lift.endswith("pause_knee"):
         return {"hold"}
-    return set() if lift.startswith(("press", "brush")) else {"pull"}
+    if lift.startswith(("press", "brush")):
+        return set()
+    return {"pull", "snatch_grip" if "snatch" in lift else "clean_grip"}
 
 
 def _sound(lift: str, build: Build) -> dict[str, float]:

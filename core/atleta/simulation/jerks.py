@@ -13,6 +13,7 @@ from .pulls import (
     HEEL_TOP_SHARE,
     LOCKED_ELBOW,
     RACK_ABOVE_SHOULDER_M,
+    RACK_AHEAD_M,
     STANCE_M,
     TOE_OUT_DEG,
     catch_stance_m,
@@ -25,7 +26,6 @@ from .pulls import (
 from .script import Script
 from .skeleton import ANKLE_SHARE, BALL_SHARE
 
-RACK_BEHIND_M = 0.055
 RACK_OVER_MIDFOOT_M = 0.02
 # A missed jerk: how far from its place the bar is met, how far from straight the arms stay under one driven too low, and how long
 # the lifter fights for it in the split.
@@ -58,6 +58,8 @@ class JerkPlan:
     hips_back_m: float = 0.0
     elbow_drop_deg: float = 0.0
     rack_elbow_deg: float = 56.0
+    rack_ahead_m: float = RACK_AHEAD_M
+    """Bar in front of the shoulder joint where it lies on the shoulders."""
     knee_rebend_deg: float = 0.0
     knee_top_deg: float = 176.0
     hip_top_deg: float = 177.0
@@ -175,9 +177,9 @@ def stand_in_rack(script: Script, length_s: float, *, rack_height_m: float, grip
     script.wish("bar_over_midfoot", [(begin, RACK_OVER_MIDFOOT_M), (end, RACK_OVER_MIDFOOT_M)], 0.003, 0.004)
 
 
-def racked(script: Script, begin_s: float, end_s: float) -> None:
-    """The bar lies on the shoulders from one time to another."""
-    script.wish("shoulder_over_bar", [(begin_s, -RACK_BEHIND_M), (end_s, -RACK_BEHIND_M)], 0.003, 0.003)
+def racked(script: Script, begin_s: float, end_s: float, ahead_m: float = RACK_AHEAD_M) -> None:
+    """The bar lies on the shoulders, so far in front of their joints, from one time to another."""
+    script.wish("shoulder_over_bar", [(begin_s, -ahead_m), (end_s, -ahead_m)], 0.003, 0.003)
     script.wish("shoulder_above_bar", [(begin_s, -RACK_ABOVE_SHOULDER_M), (end_s, -RACK_ABOVE_SHOULDER_M)], 0.002, 0.002)
     script.wish("girdle", [(begin_s, 0.0), (end_s, 0.0)], 0.004, 0.004)
 
@@ -212,7 +214,7 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
     script.quick.append((down - 0.1, low + 0.3))
 
     # In the dip everything goes straight down; the rack holds until the legs are done.
-    racked(script, begin, driven - 0.06)
+    racked(script, begin, driven - 0.06, plan.rack_ahead_m)
     script.wish("trunk", [(down, 89.0), (bottom, 89.0 - plan.dip_tilt_deg), (driven, 90.0)], 0.4, 1.0)
     script.wish(
         "bar_over_midfoot", [(begin, RACK_OVER_MIDFOOT_M + plan.balance_m), (down, RACK_OVER_MIDFOOT_M + plan.balance_m)], 0.003, 0.004
@@ -314,7 +316,7 @@ def jerk(script: Script, plan: JerkPlan) -> dict[str, float]:
     script.wish("hip_y", [(driven, tall + 0.02), (apex, 0.35 * tall + 0.65 * hip_y), (low, hip_y), (settled, hip_y)], 0.03, 0.03)
     # The head goes through as far as the bar is where it belongs.
     through = plan.head_through_m - 0.03 - LOST_M.get(plan.miss, 0.0)
-    script.wish("shoulder_over_bar", [(driven - 0.06, -RACK_BEHIND_M), (driven + 0.05, -0.050), (driven + 0.12, -0.03)], 0.006, 0.008)
+    script.wish("shoulder_over_bar", [(driven - 0.06, -plan.rack_ahead_m), (driven + 0.05, -0.050), (driven + 0.12, -0.03)], 0.006, 0.008)
     under, upright = [(driven + 0.12, -0.03), (meet, through), (low, through)], [(meet, 90.0), (settled, 90.0)]
     if not plan.miss:
         under, upright = [*under, (up, 0.02), (end, 0.02)], [*upright, (up, 89.5), (end, 89.5)]

@@ -17,6 +17,7 @@ from .skeleton import ANKLE_SHARE, BALL_SHARE, Carriage, Setting
 
 Floats = NDArray[np.float64]
 STANCE_M = 0.15
+RACK_AHEAD_M = 0.055
 TOE_OUT_DEG = 14.0
 # A bar caught further in front than this was already in front when it was met.
 LANDS_FORWARD_M = 0.03
@@ -74,6 +75,12 @@ class PullPlan:
     press_deg: float = 0.0
     wrist_deg: float = 28.0
     rack_elbow_deg: float = 70.0
+    rack_ahead_m: float = RACK_AHEAD_M
+    """Bar in front of the shoulder joint where it lies on the shoulders."""
+    turnover_gap_m: float = 0.10
+    """Bar in front of the shoulder joint at the apex of a clean."""
+    stance_m: float = STANCE_M
+    """Half the distance between the feet during the pull."""
     feet_shift_m: float = 0.0
     miss: str = ""
     """How the lift is missed: forward, behind, short; empty when it is made."""
@@ -340,7 +347,8 @@ def pull(script: Script, plan: PullPlan) -> dict[str, float]:
     up = contact - plan.heel_lead_s
     script.both("ball", [(origin, ball), (extension + 0.03, ball)])
     script.both("heel", [(origin, 0.0), (up - 0.05, 0.0), (up + 0.015, 0.024), (extension + 0.02, HEEL_TOP_SHARE * build.stature_m)])
-    script.both("stance", [(origin, script.last("right_stance")), (extension + 0.04, STANCE_M)])
+    stands = plan.stance_m if plan.stance_m != STANCE_M else script.last("right_stance")
+    script.both("stance", [(origin, stands), (extension + 0.04, plan.stance_m)])
     script.both("toe_out", [(origin, script.last("right_toe_out")), (extension + 0.04, TOE_OUT_DEG)])
     script.set("grip", [(origin, plan.grip_m), (script.now_s, plan.grip_m)])
     script.set("wrist", [(origin, 0.0), (apex if plan.received else script.now_s, 0.0)])
@@ -498,7 +506,7 @@ def _receive(script: Script, plan: PullPlan, at: dict[str, float], x_contact: fl
     script.both("ball", [(leave + 0.005, ball0), (land - 0.005, ball), (end, ball)])
     script.both("air", [(leave, 0.0), (middle, 0.025), (land, 0.0), (end, 0.0)])
     script.both("heel", [(leave + 0.05, 0.05 * build.stature_m), (land, 0.012), (land + 0.03, 0.0), (end, 0.0)])
-    script.both("stance", [(leave + 0.01, STANCE_M), (land - 0.005, wide), (end, wide)])
+    script.both("stance", [(leave + 0.01, plan.stance_m), (land - 0.005, wide), (end, wide)])
     script.both("toe_out", [(leave + 0.01, TOE_OUT_DEG), (land - 0.005, 27.0), (end, 27.0)])
     script.set("wrist", [(meet, plan.wrist_deg if snatch else 20.0), (end, plan.wrist_deg if snatch else 20.0)])
 
@@ -548,8 +556,9 @@ def _receive(script: Script, plan: PullPlan, at: dict[str, float], x_contact: fl
         elbow = np.radians(plan.rack_elbow_deg)
         for axis, high, racked in zip("xyz", RAISED_ELBOW, (np.cos(elbow), np.sin(elbow), 0.25), strict=True):
             script.set(f"pole_{axis}", [(apex - 0.03, high), (meet, racked), (end, racked)])
-        script.wish("shoulder_over_bar", [(extension + 0.05, -0.10), (apex, -0.10)], 0.02, 0.04)
-        script.wish("shoulder_over_bar", [(meet, -0.055), (bottom, -0.055), (end, -0.055)], 0.003, 0.004)
+        ahead, far = -plan.rack_ahead_m, -plan.turnover_gap_m
+        script.wish("shoulder_over_bar", [(extension + 0.05, far), (apex, far)], 0.02, 0.04)
+        script.wish("shoulder_over_bar", [(meet, ahead), (bottom, ahead), (end, ahead)], 0.003, 0.004)
         script.wish("shoulder_above_bar", [(meet, -0.02), (bottom, -0.02), (end, -0.02)], 0.003, 0.004)
     script.wish("shin", [(meet, 50.0), (bottom, 50.0), (stand, 50.0)], 2.0, 2.0, 1)
     dropping = (104.0, 84.0) if power else (96.0, 60.0) if snatch else (104.0, 78.0)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from .build import Build
-from .jerks import BEHIND_NECK_ELBOW, RACK_BEHIND_M, racked
-from .pulls import LOCKED_ELBOW, RACK_ABOVE_SHOULDER_M, catch_stance_m, overhead_m, standing_shoulder_m
+from .jerks import BEHIND_NECK_ELBOW, racked
+from .pulls import LOCKED_ELBOW, RACK_ABOVE_SHOULDER_M, RACK_AHEAD_M, catch_stance_m, overhead_m, standing_shoulder_m
 from .script import Script
 from .skeleton import ANKLE_SHARE, BALL_SHARE
 
@@ -57,7 +57,7 @@ def sound_squat(kind: str, *, paused: bool = False, **changes: float) -> SquatPl
 
 def low_hip_m(build: Build, plan: SquatPlan) -> float:
     """Height of the hips in the bottom: what trunk and shin leave when the bar stays over mid-foot, at least 5 cm under the knees."""
-    behind = {"back_squat": BACK_BEHIND_M, "front_squat": -RACK_BEHIND_M}.get(plan.kind, 0.022)
+    behind = {"back_squat": BACK_BEHIND_M, "front_squat": -RACK_AHEAD_M}.get(plan.kind, 0.022)
     ankle_x, mid_x = -(BALL_SHARE - ANKLE_SHARE) * build.foot_m, (0.5 - BALL_SHARE) * build.foot_m
     shin, trunk, out = np.radians([plan.shin_deg, plan.trunk_deg, TOE_OUT_DEG])
     knee = np.array([ankle_x + build.shank_m * np.cos(shin), build.ankle_m + build.shank_m * np.sin(shin)])

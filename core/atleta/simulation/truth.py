@@ -454,6 +454,7 @@ def _received(m: Motion, part: Part, contact: int, apex: int, x: Floats, origin:
     trunk = m.tilt("hip", "shoulder")
     made = {
         "loop_width": after[front] - after[0] + after[front] - after[-1],
+        "loop_out": after[front] - after[0],
         "drop_to_meet": 100 * (y[apex] - y[meet]),
         "meet_speed": -m.vy[meet],
         "drop_to_bottom": 100 * (y[apex] - y[bottom]),
@@ -732,7 +733,10 @@ def _from_the_front(m: Motion, measures: dict[str, float]) -> dict[str, float]:
     for event in ("lift_off", "bottom", "dip_start", "descent_start"):
         if event in m.events:
             made[f"stance_width@{event}"] = 100 * abs(m.joints["left_ankle"][2] - m.joints["right_ankle"][2])[m.i(event)]
-    made["grip_width"] = 100 * abs(m.joints["left_hand"][2] - m.joints["right_hand"][2])[0]
+            made[f"stance_share@{event}"] = made[f"stance_width@{event}"] / (100 * m.build.stature_m)
+    hands = [m.joints[f"{side}_hand"][2][0] for side in ("left", "right")]
+    made["grip_width"] = 100 * abs(hands[0] - hands[1])
+    made["grip_share"] = made["grip_width"] / (100 * m.build.stature_m)
     if "hip_shoulder_rise_ratio@stand" not in measures:
         return made
     up = slice(m.i("bottom"), m.i("stand"))
@@ -766,7 +770,7 @@ def _squat(m: Motion) -> dict[str, float]:
     made = {
         "depth": _depth(m)[bottom],
         "trunk_angle@bottom": trunk[bottom],
-        "torso_shin_difference": abs(trunk[bottom] - shin[bottom]),
+        "torso_shin_difference": shin[bottom] - trunk[bottom],
         "sink_speed": fastest,
         "brake_distance": 100 * (y[last] - y[bottom]),
         "bar_off_midfoot": np.abs(over[start:stood] - over[start]).max(),

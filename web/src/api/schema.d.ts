@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/assignments/{assignment}/excuses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The coach's reason why a piece of work goes on in spite of a caution. */
+        post: operations["assignments_excuses_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes": {
         parameters: {
             query?: never;
@@ -176,7 +193,8 @@ export interface paths {
         delete: operations["blocks_destroy"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** @description One block; taking it off the calendar leaves the work and the log. */
+        patch: operations["blocks_partial_update"];
         trace?: never;
     };
     "/api/blocks/{id}/closed": {
@@ -220,7 +238,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every fault and measure Atleta can speak of. */
+        /** @description Every fault and measure Atleta can speak of, with the coach's own faults and words, and which fault leads to which. */
         get: operations["catalogue_retrieve"];
         put?: never;
         post?: never;
@@ -295,11 +313,12 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** @description One piece of work; it can be taken back until the review is handed over again. */
+        /** @description One piece of work: its dose can be changed, it can go on in spite of a caution, and it can be taken back. */
         delete: operations["clips_assignments_destroy"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** @description One piece of work: its dose can be changed, it can go on in spite of a caution, and it can be taken back. */
+        patch: operations["clips_assignments_partial_update"];
         trace?: never;
     };
     "/api/clips/{id}/bench": {
@@ -738,6 +757,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Faults of the coach's own. */
+        post: operations["faults_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{fault}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One fault of the coach's own. */
+        put: operations["faults_update"];
+        post?: never;
+        /** @description One fault of the coach's own. */
+        delete: operations["faults_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{fault}/wording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The coach's own words for a fault, for good. */
+        put: operations["faults_wording_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handed/{token}": {
         parameters: {
             query?: never;
@@ -755,6 +826,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ladders of the coach's own. */
+        post: operations["ladders_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders/{ladder}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One ladder of the coach's own. */
+        put: operations["ladders_update"];
+        post?: never;
+        /** @description One ladder of the coach's own. */
+        delete: operations["ladders_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders/{ladder}/athletes/{athlete}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Whether an athlete is on a ladder. */
+        put: operations["ladders_athletes_update"];
+        post?: never;
+        /** @description Whether an athlete is on a ladder. */
+        delete: operations["ladders_athletes_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ladders/{ladder}/class": {
         parameters: {
             query?: never;
@@ -763,7 +887,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The coach's athletes on one ladder. */
-        get: operations["ladders_class_list"];
+        get: operations["ladders_class_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -870,6 +994,40 @@ export interface paths {
         get: operations["morning_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preferences/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the change of preferences again that was undone last. */
+        post: operations["preferences_redo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preferences/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the last change of preferences back that was made apart from any clip. */
+        post: operations["preferences_undo_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1089,10 +1247,23 @@ export interface components {
             /** @description Presentation time of each frame of the copy for stepping; null until it is ready. */
             playback_s: number[] | null;
         };
+        /** @description A best, kept in kilograms; `load` is the same as the gym counts it, and what is entered in `unit`. */
         Best: {
             lift: components["schemas"]["BestLiftEnum"];
             /** Format: double */
-            kilos: number;
+            kilos?: number;
+            /**
+             * Format: double
+             * @description In `unit`; kept in kilograms.
+             */
+            load?: number;
+            /**
+             * @description As the gym counts.
+             *
+             *     * `kg` - kg
+             *     * `lb` - lb
+             */
+            unit?: components["schemas"]["UnitEnum"];
             /** Format: date */
             on: string;
         };
@@ -1115,10 +1286,23 @@ export interface components {
          * @enum {string}
          */
         BestLiftEnum: "snatch" | "clean" | "jerk" | "front_squat" | "back_squat" | "clean_and_press";
+        /** @description A best, kept in kilograms; `load` is the same as the gym counts it, and what is entered in `unit`. */
         BestRequest: {
             lift: components["schemas"]["BestLiftEnum"];
             /** Format: double */
-            kilos: number;
+            kilos?: number;
+            /**
+             * Format: double
+             * @description In `unit`; kept in kilograms.
+             */
+            load?: number;
+            /**
+             * @description As the gym counts.
+             *
+             *     * `kg` - kg
+             *     * `lb` - lb
+             */
+            unit?: components["schemas"]["UnitEnum"];
             /** Format: date */
             on: string;
         };
@@ -1187,6 +1371,8 @@ export interface components {
             /** Format: double */
             capture_rate_hz?: number | null;
             lifter_box?: number[] | null;
+            /** @description The exercise of the library that it shows. */
+            exercise?: string | null;
             trim?: number[] | null;
             distrusted?: number[][] | null;
         };
@@ -1211,12 +1397,23 @@ export interface components {
             /** Format: double */
             capture_rate_hz?: number | null;
             lifter_box?: number[] | null;
+            /** @description The exercise of the library that it shows. */
+            exercise?: string | null;
             trim?: number[] | null;
             distrusted?: number[][] | null;
         };
         Catalogue: {
             faults: components["schemas"]["Fault"][];
+            /** @description Which fault leads to which, in the order of the lift. */
+            links: components["schemas"]["FaultLink"][];
             measures: components["schemas"]["Measure"][];
+            /** @description The parts of a lift, in order. */
+            phases: components["schemas"]["Phase"][];
+        };
+        /** @description Who is on a ladder, and who else there is. */
+        Class: {
+            rows: components["schemas"]["ClassRow"][];
+            others: components["schemas"]["Other"][];
         };
         /** @description One athlete on a ladder: the day each step was passed, the next one, and what the last film of it shows. */
         ClassRow: {
@@ -1226,6 +1423,8 @@ export interface components {
             next: number | null;
             clip: string | null;
             says: string;
+            /** @description Why the next step waits at present; empty where nothing forbids it. */
+            waits: string;
         };
         /** @description A clip in the queue. */
         Clip: {
@@ -1287,6 +1486,13 @@ export interface components {
          * @enum {string}
          */
         ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk" | "two_cleans_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "snatch_pull_and_snatch" | "clean_pull_and_clean" | "snatch_and_overhead_squat" | "continental_clean_and_press";
+        /**
+         * @description * `none` - none
+         *     * `brush` - brush
+         *     * `strike` - strike
+         * @enum {string}
+         */
+        ContactEnum: "none" | "brush" | "strike";
         Correction: {
             what: string;
             before?: unknown | null;
@@ -1456,6 +1662,14 @@ export interface components {
             days?: components["schemas"]["DayRequest"][];
             said?: components["schemas"]["SaidRequest"][];
         };
+        /** @description Why a piece of work goes on in spite of a caution, in the coach's words. */
+        Excuse: {
+            words: string;
+        };
+        /** @description Why a piece of work goes on in spite of a caution, in the coach's words. */
+        ExcuseRequest: {
+            words: string;
+        };
         /** @description An exercise with its usual dose, as the coach's library has it. */
         ExerciseRequest: {
             name: string;
@@ -1488,7 +1702,16 @@ export interface components {
             cautions: string[];
             passes?: components["schemas"]["PassRequest"][];
             load?: string;
-            contact?: boolean;
+            /**
+             * @description Whether the bar meets thigh or hip.
+             *
+             *     * `none` - none
+             *     * `brush` - brush
+             *     * `strike` - strike
+             * @default strike
+             */
+            contact: components["schemas"]["ContactEnum"];
+            safety?: string;
             low_back?: boolean;
         };
         /**
@@ -1497,16 +1720,41 @@ export interface components {
          * @enum {string}
          */
         FacingEnum: "left" | "right";
+        /** @description A fault of the catalogue, as the coach has it. */
         Fault: {
-            id: string;
             name: string;
             phase: string;
-            /** @description Kinds of lift that it can be in; empty: any. */
+            /** @description Kinds of lift it can occur in. */
             kinds: string[];
+            /** @description From where a film shows it: side, front, 45 or any. */
+            view: string;
+            coach: string;
+            athlete: string;
+            cue: string;
+            why: string;
+            good: string;
+            drills: string[];
+            /** @description Faults that lead to it. */
+            causes: string[];
+            /** @description Faults that follow from it. */
+            effects: string[];
+            id: string;
+            /** @description A film tells whether it is there, and whether it is gone. */
             measured: boolean;
+            measures: string[];
+            praise: boolean;
             seen_by_coach: boolean;
             /** @description Referees may refuse the lift for it. */
             refusable: boolean;
+            own: boolean;
+            /** @description Said in the coach's own words. */
+            reworded: boolean;
+            /** @description A fault of the coach's own that is no longer offered. */
+            put_away: boolean;
+        };
+        FaultLink: {
+            cause: string;
+            effect: string;
         };
         Followed: {
             clip: string;
@@ -1623,6 +1871,8 @@ export interface components {
             name: string;
             lift: string;
             about: string;
+            /** @description The coach's own. */
+            own: boolean;
             steps: components["schemas"]["Step"][];
         };
         Library: {
@@ -1819,6 +2069,21 @@ export interface components {
             exercise: string;
             name: string;
             kind: string;
+            /**
+             * @description A position drill, a pull variation, or support.
+             *
+             *     * `drill` - drill
+             *     * `pull` - pull
+             *     * `support` - support
+             */
+            sort: components["schemas"]["SortEnum"];
+            /** @description One of the three to show first: the best of its sort. */
+            first: boolean;
+            /** @description Offered for a day of better readiness. */
+            another_day: boolean;
+            contact: string;
+            /** @description How it is done safely under a load. */
+            safeties: string;
             reason: string;
             how: string;
             cautions: string[];
@@ -1848,6 +2113,36 @@ export interface components {
             /** Format: date */
             since: string;
         };
+        Other: {
+            athlete: number;
+            name: string;
+        };
+        /** @description A fault of the coach's own. What is missing or cannot be is refused with what to change. */
+        OwnFaultRequest: {
+            name: string;
+            phase: string;
+            /** @description Kinds of lift it can occur in. */
+            kinds: string[];
+            /** @description From where a film shows it: side, front, 45 or any. */
+            view: string;
+            coach: string;
+            athlete: string;
+            cue: string;
+            why: string;
+            good: string;
+            drills: string[];
+            /** @description Faults that lead to it. */
+            causes: string[];
+            /** @description Faults that follow from it. */
+            effects: string[];
+        };
+        /** @description A teaching order of the coach's own. What cannot be is refused with what to change. */
+        OwnLadderRequest: {
+            name: string;
+            lift: string;
+            about: string;
+            steps: components["schemas"]["OwnStepRequest"][];
+        };
         /** @description A limit of the coach's own beside the usual one. */
         OwnLimit: {
             /** Format: double */
@@ -1864,6 +2159,16 @@ export interface components {
             usual_fault_at: number;
             /** Format: date-time */
             at: string;
+        };
+        OwnStepRequest: {
+            exercise: string;
+            says: string;
+            implement: string;
+            sets: number;
+            reps: number;
+            /** @default 3 */
+            in_a_row: number;
+            passes?: components["schemas"]["PassRequest"][];
         };
         Pass: {
             measure: string;
@@ -1894,6 +2199,26 @@ export interface components {
             clearance?: string;
             bests?: components["schemas"]["BestRequest"][];
         };
+        /** @description A block changed afterwards; what is left out stays. */
+        PatchedChangeBlockRequest: {
+            /** Format: date */
+            begins?: string;
+            weeks?: number;
+            days?: number[];
+        };
+        /** @description A dose changed afterwards; what is left out stays. */
+        PatchedChangeDoseRequest: {
+            sets?: number;
+            reps?: number;
+            /** Format: double */
+            percent?: number;
+            /**
+             * Format: double
+             * @description Percent heavier or lighter than it is set.
+             */
+            by?: number;
+            note?: string;
+        };
         /** @description A clip in the queue. */
         PatchedClipRequest: {
             athlete?: number;
@@ -1914,6 +2239,10 @@ export interface components {
             sets?: number;
             /** Format: double */
             percent?: number;
+        };
+        Phase: {
+            id: string;
+            name: string;
         };
         /** @description A place in the picture, in pixels of the upright original. */
         PlaceRequest: {
@@ -1936,6 +2265,7 @@ export interface components {
             fault: string;
             name: string;
             says: string;
+            why?: string;
             cue: string;
             frame: number | null;
             drawing: components["schemas"]["Drawing"] | null;
@@ -1944,6 +2274,7 @@ export interface components {
             fault: string;
             name: string;
             says: string;
+            why?: string;
             cue: string;
             frame: number | null;
             drawing: components["schemas"]["DrawingRequest"] | null;
@@ -2063,13 +2394,18 @@ export interface components {
             label: string;
             unit: string;
             /** Format: double */
-            before: number;
+            before: number | null;
             /** Format: double */
-            after: number;
+            after: number | null;
             /** Format: double */
-            by: number;
+            by: number | null;
             /** Format: double */
-            sd: number;
+            sd: number | null;
+            /**
+             * Format: double
+             * @description The load that both were lifted with.
+             */
+            load_kg?: number | null;
             next: string;
             before_clip: string | null;
             after_clip: string;
@@ -2080,6 +2416,12 @@ export interface components {
             good?: string;
             first_priority?: string;
             words?: string;
+            /** @description What is said otherwise in this review alone: by fault, `athlete` and `cue`. */
+            wordings?: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             readonly preview: components["schemas"]["Handed"];
             readonly link: components["schemas"]["Link"] | null;
         };
@@ -2088,6 +2430,12 @@ export interface components {
             good?: string;
             first_priority?: string;
             words?: string;
+            /** @description What is said otherwise in this review alone: by fault, `athlete` and `cue`. */
+            wordings?: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
         };
         SaidRequest: {
             /** Format: uuid */
@@ -2226,7 +2574,18 @@ export interface components {
             cautions: string[];
             passes?: components["schemas"]["Pass"][];
             load?: string;
-            contact?: boolean;
+            /**
+             * @description Whether the bar meets thigh or hip.
+             *
+             *     * `none` - none
+             *     * `brush` - brush
+             *     * `strike` - strike
+             * @default strike
+             */
+            contact: components["schemas"]["ContactEnum"];
+            safety?: string;
+            /** @description How it is done safely under a load. */
+            readonly safeties: string;
             low_back?: boolean;
             /** @description The coach's own, or their own version. */
             readonly own: boolean;
@@ -2293,6 +2652,10 @@ export interface components {
             readonly test: boolean;
             readonly low_back: boolean;
             readonly done: boolean;
+            /** @description Why it waits at present; empty where nothing forbids it. */
+            readonly paused: string;
+            /** @description It waits for pain, against which no reason stands. */
+            readonly stops: boolean;
             /** Format: double */
             readonly minutes: number;
             /**
@@ -2301,6 +2664,13 @@ export interface components {
              */
             readonly effort: number;
         };
+        /**
+         * @description * `drill` - drill
+         *     * `pull` - pull
+         *     * `support` - support
+         * @enum {string}
+         */
+        SortEnum: "drill" | "pull" | "support";
         /**
          * @description * `waiting` - Waiting
          *     * `tracking` - Tracking
@@ -2332,6 +2702,11 @@ export interface components {
         TakeRequest: {
             position: string;
             athlete?: number | null;
+            /**
+             * Format: uuid
+             * @description The clip it is said on: it is undone there.
+             */
+            clip?: string | null;
         };
         TakeUpRequest: {
             step: components["schemas"]["StepEnum"];
@@ -2341,6 +2716,8 @@ export interface components {
             how: string;
             cue: string;
             cautions: string[];
+            /** @description How it is done safely under a load. */
+            safeties?: string;
             film: string;
             pause_s: number;
             rest_s: number;
@@ -2364,6 +2741,8 @@ export interface components {
             how: string;
             cue: string;
             cautions: string[];
+            /** @description How it is done safely under a load. */
+            safeties?: string;
             film: string;
             pause_s: number;
             rest_s: number;
@@ -2465,6 +2844,15 @@ export interface components {
             planned: number;
             kept: number;
         };
+        /** @description The coach's own words for a fault; what is empty stands as it ships. */
+        WordingRequest: {
+            /** @default  */
+            sentence: string;
+            /** @default  */
+            athlete: string;
+            /** @default  */
+            cue: string;
+        };
         /** @description The athlete's own page for a day. */
         Work: {
             name: string;
@@ -2498,6 +2886,7 @@ export interface components {
             how: string;
             cue: string;
             cautions: string[];
+            safeties: string;
             sets: number;
             reps: number;
             /** Format: double */
@@ -2537,6 +2926,18 @@ export interface components {
                 faults: string[];
                 says: string;
             } | null;
+            /** @enum {unknown} */
+            seen_from?: "side" | "front";
+            /** @description The lift in one sentence, and how many of its checks this film does not allow. */
+            verdict?: {
+                headline: string;
+                checks: number;
+                not_possible: number;
+                why: {
+                    reason: string;
+                    checks: number;
+                }[];
+            };
             events: {
                 [key: string]: {
                     frame: number;
@@ -2597,8 +2998,22 @@ export interface components {
                 watch_probability?: number | null;
                 root: boolean;
                 explains: string[];
+                /** @description A root that is not the one to fix first. */
+                separate?: boolean;
+                /** @description A watch that stands between two faults of a chain. */
+                link?: boolean;
+                /** @description For the coach: the point, its number, its target. */
                 says?: string;
+                /** @description For the athlete: what to feel and do. */
+                athlete?: string;
+                why?: string;
+                /** @description Why it cannot be told, when it cannot. */
+                reason?: string;
                 cue?: string;
+                /** @description Whether its absence deserves to be said. */
+                praise?: boolean;
+                /** @description Whether a film tells if it is there. */
+                measured?: boolean;
                 /** @description Positions of the coach, other than the usual ones, that had a part in this verdict. */
                 schools?: {
                     question: string;
@@ -2711,6 +3126,31 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    assignments_excuses_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExcuseRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Excuse"];
+                };
+            };
+        };
+    };
     athletes_list: {
         parameters: {
             query?: never;
@@ -3043,6 +3483,31 @@ export interface operations {
             };
         };
     };
+    blocks_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedChangeBlockRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Block"];
+                };
+            };
+        };
+    };
     blocks_closed_create: {
         parameters: {
             query?: never;
@@ -3285,6 +3750,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    clips_assignments_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment: number;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedChangeDoseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assignment"];
+                };
             };
         };
     };
@@ -4121,6 +4612,100 @@ export interface operations {
             };
         };
     };
+    faults_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnFaultRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+        };
+    };
+    faults_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fault: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnFaultRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+        };
+    };
+    faults_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fault: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+        };
+    };
+    faults_wording_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fault: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WordingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+        };
+    };
     handed_retrieve: {
         parameters: {
             query?: never;
@@ -4142,7 +4727,55 @@ export interface operations {
             };
         };
     };
-    ladders_class_list: {
+    ladders_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnLadderRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    ladders_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ladder: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnLadderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    ladders_destroy: {
         parameters: {
             query?: never;
             header?: never;
@@ -4158,7 +4791,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClassRow"][];
+                    "application/json": components["schemas"]["Library"];
+                };
+            };
+        };
+    };
+    ladders_athletes_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                athlete: number;
+                ladder: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+        };
+    };
+    ladders_athletes_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                athlete: number;
+                ladder: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
+                };
+            };
+        };
+    };
+    ladders_class_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ladder: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Class"];
                 };
             };
         };
@@ -4185,7 +4883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClassRow"][];
+                    "application/json": components["schemas"]["Class"];
                 };
             };
         };
@@ -4341,6 +5039,44 @@ export interface operations {
             };
         };
     };
+    preferences_redo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"][];
+                };
+            };
+        };
+    };
+    preferences_undo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["School"][];
+                };
+            };
+        };
+    };
     rack_retrieve: {
         parameters: {
             query?: never;
@@ -4435,6 +5171,8 @@ export interface operations {
             query?: {
                 /** @description An athlete of yours; left out for what holds for all of them. */
                 athlete?: number;
+                /** @description The clip it is said on: it is undone there; left out apart from any. */
+                clip?: string;
             };
             header?: never;
             path: {

@@ -113,6 +113,7 @@ function key(event: KeyboardEvent, slot: Slot) {
               test: slot.test,
               light: slot.light,
               done: slot.done,
+              paused: !!slot.paused,
               chosen: chosen === slot.id,
               carried: carried?.id === slot.id,
             }"
@@ -132,7 +133,8 @@ function key(event: KeyboardEvent, slot: Slot) {
               >{{ slot.sets }} × {{ slot.reps
               }}<template v-if="slot.total != null"> · {{ load(slot.total, slot.unit) }}</template></span
             >
-            <span v-if="slot.light"> light</span><i v-if="slot.done" class="sign fine" title="done" />
+            <span v-if="slot.paused" class="waits">paused</span><span v-if="slot.light"> light</span
+            ><i v-if="slot.done" class="sign fine" title="done" />
           </button>
         </td>
         <td class="cost quiet">
@@ -201,6 +203,16 @@ function key(event: KeyboardEvent, slot: Slot) {
 .date {
   font-size: 0.74rem;
   color: var(--quiet);
+}
+.paused {
+  text-decoration: line-through;
+  text-decoration-color: var(--quiet);
+  .waits {
+    display: inline-block;
+    margin-left: 0.3rem;
+    font-weight: 640;
+    color: var(--look);
+  }
 }
 .slot {
   display: block;

@@ -15,9 +15,7 @@ const finding = (fault: string, more: Partial<Finding> = {}): Finding =>
     explains: [],
     says: 'The bar swings 3.4 cm forward.',
     cue: '',
-    evidence: [
-      { measure: 'loop_width', value: 3.4, sd: 0.2, unit: 'cm', frame: 78, watch: 1, fault: 2, side: 'above' },
-    ],
+    evidence: [{ measure: 'loop_out', value: 3.4, sd: 0.2, unit: 'cm', frame: 78, watch: 1, fault: 2, side: 'above' }],
     ...more,
   }) as Finding
 
@@ -47,7 +45,8 @@ describe('findings', () => {
     const page = show([finding('bar_looped')])
     expect(page.text()).toContain('3.4\u00a0± 0.2\u00a0cm')
     expect(page.text()).toContain('watch from 1.0\u00a0cm, fault from 2.0\u00a0cm')
-    expect(page.text()).toContain('97 % sure')
+    expect(page.get('.level').text()).toBe('fault, sure')
+    expect(page.get('.level').attributes('title')).toBe('97 % sure')
     await page.get('[data-test=show]').trigger('click')
     expect(page.emitted('show')).toEqual([['bar_looped', 78]])
   })
@@ -59,12 +58,12 @@ describe('findings', () => {
     await fault!.setValue(5.5)
     await page.get('.limits input[type=checkbox]').setValue(true)
     await page.get('.limits form').trigger('submit')
-    expect(page.emitted('limit')).toEqual([['bar_looped', 'loop_width', { watch: 4, fault_at: 5.5, everyone: true }]])
-    const own = { fault: 'bar_looped', measure: 'loop_width', watch: 4, fault_at: 5.5, everyone: true }
+    expect(page.emitted('limit')).toEqual([['bar_looped', 'loop_out', { watch: 4, fault_at: 5.5, everyone: true }]])
+    const own = { fault: 'bar_looped', measure: 'loop_out', watch: 4, fault_at: 5.5, everyone: true }
     const told = show([finding('bar_looped')], [], [{ ...own, usual_watch: 1, usual_fault_at: 2, at: '2026-01-05' }])
     expect(told.text()).toContain('by your limits for everyone (usual: 1.0\u00a0cm, 2.0\u00a0cm)')
     await told.get('.limits .btn-link').trigger('click')
-    expect(told.emitted('limit')).toEqual([['bar_looped', 'loop_width', null]])
+    expect(told.emitted('limit')).toEqual([['bar_looped', 'loop_out', null]])
   })
   it('mark the first cause and what it explains', () => {
     const page = show([
@@ -72,7 +71,7 @@ describe('findings', () => {
       finding('bar_looped'),
     ])
     expect(page.findAll('.first')).toHaveLength(1)
-    expect(page.text()).toContain('Explains: bar looped')
+    expect(page.text()).toContain('Leads to: bar looped')
   })
   it('put three forward at most, and let the others wait below', async () => {
     const page = show(['one', 'two', 'three', 'four', 'five'].map((name) => finding(name)))
@@ -209,11 +208,57 @@ describe('findings', () => {
         .exists(),
     ).toBe(false)
   })
-  it('say plainly that nothing was found, and what could not be told', () => {
-    const page = show([
-      finding('bar_crashed', { level: 'cannot_tell', says: 'Cannot tell: no stature.', evidence: [] }),
+  it('say plainly that nothing was found, how many checks were not possible, and why', () => {
+    const findings = [finding('bar_crashed', { level: 'cannot_tell', says: 'Can’t tell: no stature.', evidence: [] })]
+    const verdict = {
+      headline: 'No fault found · 1 of 20 checks not possible from this film',
+      checks: 20,
+      not_possible: 1,
+      why: [{ reason: 'the feet are out of the picture', checks: 1 }],
+    }
+    const page = show(findings, [], [], { lift: { findings, measures: {}, verdict } })
+    expect(page.get('[data-test=headline]').text()).toBe('No fault found · 1 of 20 checks not possible from this film')
+    // Never a bare green light.
+    expect(page.get('[data-test=headline] .sign').classes()).toContain('cannot_tell')
+    expect(page.get('[data-test=unable]').text()).toContain('The feet are out of the picture: 1')
+  })
+  it('ask once about the cause when an effect is confirmed without it', async () => {
+    const chain = [
+      finding('bar_forward_off_floor', { root: true, explains: ['bar_looped', 'banged_away'] }),
+      finding('bar_looped'),
+      finding('banged_away'),
+    ]
+    const page = show(chain)
+    const press = (fault: string, name: string) =>
+      page
+        .get(`[data-fault=${fault}]`)
+        .findAll('button')
+        .find((one) => one.text() === name)!
+        .trigger('click')
+    await press('bar_looped', 'Confirm')
+    expect(page.emitted('decide')).toBeUndefined()
+    expect(page.get('[data-test=cause]').text()).toContain('This follows from “bar forward off floor”')
+    await press('bar_looped', 'Confirm both')
+    expect(page.emitted('decide')).toEqual([
+      ['bar_looped', 'confirmed', null],
+      ['bar_forward_off_floor', 'confirmed', null],
     ])
-    expect(page.text()).toContain('No fault among those that can be measured')
-    expect(page.text()).toContain('Cannot tell: no stature.')
+    await press('banged_away', 'Confirm')
+    expect(page.emitted('decide')).toHaveLength(3)
+  })
+  it('show which is to be fixed first, what is a link in the chain and what a separate issue', () => {
+    const page = show([
+      finding('one', { root: true, explains: ['two'] }),
+      finding('two', { level: 'watch', link: true }),
+      finding('three', { root: true, separate: true }),
+    ])
+    const told = page.findAll('header').map((one) => one.text())
+    expect(told[0]).toContain('fix this first')
+    expect(told[1]).toContain('link in the chain')
+    expect(told[2]).toContain('separate issue')
+  })
+  it('say that the chain is read again while it is', () => {
+    expect(show([], [], [], { saving: true }).get('[data-test=working]').text()).toBe('Reading the chain again …')
+    expect(show([]).get('[data-test=working]').text()).toBe('')
   })
 })

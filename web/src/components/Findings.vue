@@ -4,6 +4,8 @@ import type { Bench, Catalogue, Finding, Lift } from '@/api/client'
 import { title } from '@/format/quantity'
 import Amount from './Amount.vue'
 import Limits from './Limits.vue'
+import OwnFault from './OwnFault.vue'
+import Wording from './Wording.vue'
 import { labelIn, LEVELS } from './verdicts'
 
 /** What was found, first cause first; the coach confirms, dismisses, adds. */
@@ -26,11 +28,17 @@ const emit = defineEmits<{
   decide: [fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null]
   takeBack: [fault: string]
   made: [made: boolean]
+  /** The catalogue has changed: a fault of the coach's own, or their own words for one. */
+  reworded: [catalogue: Catalogue]
 }>()
 
 const PUT_FORWARD = 3
 const own = ref('')
 const adding = ref(false)
+/** Whether a fault of the coach's own is being written. */
+const writing = ref(false)
+/** Of which fault the words are being changed. */
+const wording = ref('')
 
 const limitOf = (fault: string, measure: string) =>
   props.limits.find((one) => one.fault === fault && one.measure === measure) ?? null
@@ -38,8 +46,26 @@ const decided = (finding: Finding) => props.verdicts.get(finding.fault)?.decisio
 const open = computed(() => props.lift.findings.filter((f) => ['fault', 'watch', 'seen'].includes(f.level)))
 // Nobody can act on more at once: three are put forward, and whatever the coach has decided on; the others wait below.
 const forward = computed(() => open.value.filter((finding, place) => place < PUT_FORWARD || decided(finding)))
-// Of several roots the earliest of the surest level leads.
-const leading = computed(() => open.value.find((finding) => finding.root && decided(finding) !== 'dismissed'))
+const leading = computed(() =>
+  open.value.find((finding) => finding.root && !finding.separate && decided(finding) !== 'dismissed'),
+)
+/** What a finding follows from and nobody has decided on yet: asked about once for a lift. */
+const causeOf = (finding: Finding) =>
+  open.value.find((other) => other.root && other.explains.includes(finding.fault) && !decided(other)) ?? null
+const asking = ref('')
+const asked = ref(false)
+function confirm(finding: Finding) {
+  if (causeOf(finding) && !asked.value) {
+    asking.value = finding.fault
+    asked.value = true
+  } else emit('decide', finding.fault, 'confirmed', null)
+}
+function answer(finding: Finding, both: boolean) {
+  asking.value = ''
+  const cause = both ? causeOf(finding) : null
+  emit('decide', finding.fault, 'confirmed', null)
+  if (cause) emit('decide', cause.fault, 'confirmed', null)
+}
 const waiting = computed(() => open.value.filter((finding) => !forward.value.includes(finding)))
 const good = computed(() =>
   props.good.flatMap((fault) => props.lift.findings.filter((one) => one.fault === fault && one.level === 'fine')),
@@ -51,7 +77,7 @@ function overruled(finding: Finding): string {
   if (!counted) return ''
   const times = counted.confirmed + counted.dismissed
   return counted.dismissed >= OFTEN && counted.dismissed > times / 2
-    ? `You dismissed this ${counted.dismissed} of ${times} times. Its limits above can be changed.`
+    ? `You rejected this ${counted.dismissed} of ${times} times. Its limits above can be changed.`
     : ''
 }
 const MISSES: Record<string, string> = {
@@ -80,6 +106,7 @@ const addable = computed(() => {
     (fault) =>
       !there.has(fault.id) &&
       !(fault.measured && decidedFine(fault.id)) &&
+      !fault.put_away &&
       // A squat has no start from the floor to be at fault.
       (!fault.kinds.length || fault.kinds.includes(props.lift.kind)),
   )
@@ -88,10 +115,14 @@ const addable = computed(() => {
 })
 const decidedFine = (fault: string) => props.verdicts.get(fault)?.decision === 'added'
 const frameOf = (finding: Finding) => props.verdicts.get(finding.fault)?.frame ?? finding.evidence[0]?.frame ?? null
+const chanceOf = (finding: Finding) => (finding.level === 'watch' ? finding.watch_probability : finding.probability)
 const sure = (finding: Finding) => {
-  const chance = finding.level === 'watch' ? finding.watch_probability : finding.probability
-  return chance == null ? '' : chance > 0.995 ? 'more than 99 % sure' : `${Math.round(chance * 100)} % sure`
+  const chance = chanceOf(finding)
+  return chance == null ? '' : chance >= 0.95 ? 'sure' : 'likely'
 }
+const percent = (finding: Finding) => `${Math.round(100 * (chanceOf(finding) ?? 0))} % sure`
+/** Checks that this film does not allow, and why. */
+const unable = computed(() => props.lift.verdict?.why ?? [])
 const labelOf = (measure: string) => labelIn(props.catalogue, measure)
 
 const ownField = ref<HTMLInputElement | null>(null)
@@ -113,6 +144,13 @@ function add() {
 function leave() {
   own.value = ''
   adding.value = false
+  writing.value = false
+}
+/** A fault of the coach's own was written: it stands in the catalogue, and on this lift at this frame. */
+function written(catalogue: Catalogue, fault: string) {
+  emit('reworded', catalogue)
+  emit('decide', fault, 'added', props.frame)
+  leave()
 }
 defineExpose({ startAdding })
 </script>
@@ -129,7 +167,18 @@ defineExpose({ startAdding })
       Referees may refuse this lift: {{ refusable }}. This is an aid; rules and referees decide.
     </p>
     <p v-if="lift.story && lift.story.faults.length > 1" class="story" data-test="story">{{ lift.story.says }}</p>
-    <p v-if="!open.length" class="clear"><span class="sign fine" /> No fault among those that can be measured here.</p>
+    <p class="quiet working" role="status" data-test="working">{{ saving ? 'Reading the chain again …' : '' }}</p>
+    <p v-if="!leading && lift.verdict" class="clear" data-test="headline">
+      <span :class="['sign', unable.length ? 'cannot_tell' : 'fine']" /> {{ lift.verdict.headline }}
+    </p>
+    <details v-if="unable.length" class="unable" data-test="unable">
+      <summary>
+        {{ lift.verdict!.not_possible }} of {{ lift.verdict!.checks }} checks not possible from this film
+      </summary>
+      <ul class="rest">
+        <li v-for="one in unable" :key="one.reason">{{ title(one.reason) }}: {{ one.checks }}</li>
+      </ul>
+    </details>
     <p v-for="finding in good" :key="finding.fault" class="clear good">
       <span class="sign fine" /> <span><b>Good:</b> {{ finding.says }}</span>
     </p>
@@ -142,9 +191,10 @@ defineExpose({ startAdding })
       <header>
         <span :class="['sign', finding.level]" />
         <h3>{{ finding.name }}</h3>
-        <span v-if="finding === leading" class="first">first cause</span>
-        <span v-else-if="finding.root && decided(finding) !== 'dismissed'" class="quiet">own cause</span>
-        <span class="quiet level"
+        <span v-if="finding === leading" class="first">fix this first</span>
+        <span v-else-if="finding.separate && decided(finding) !== 'dismissed'" class="quiet">separate issue</span>
+        <span v-else-if="finding.link" class="quiet">link in the chain</span>
+        <span class="quiet level" :title="sure(finding) ? percent(finding) : ''"
           >{{ LEVELS[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
         >
       </header>
@@ -170,7 +220,37 @@ defineExpose({ startAdding })
       </p>
       <p v-if="overruled(finding)" class="quiet chain" data-test="overruled">{{ overruled(finding) }}</p>
       <p v-if="finding.explains.length" class="quiet chain">
-        Explains: {{ finding.explains.map(nameOf).join(', ').toLowerCase() }}
+        Leads to: {{ finding.explains.map(nameOf).join(', ').toLowerCase() }}
+      </p>
+      <details class="words">
+        <summary>
+          Why it matters, and what {{ decided(finding) ? 'the athlete reads' : 'the athlete would read' }}
+        </summary>
+        <p class="quiet">{{ finding.why }}</p>
+        <p>
+          “{{ finding.athlete }}” <b>{{ finding.cue }}</b>
+        </p>
+        <button
+          v-if="wording !== finding.fault"
+          type="button"
+          class="btn btn-sm btn-link p-0"
+          @click="wording = finding.fault"
+        >
+          Say it in your own words
+        </button>
+        <Wording
+          v-else
+          :fault="catalogue?.faults.find((one) => one.id === finding.fault) ?? null"
+          @kept="(fresh) => (emit('reworded', fresh), (wording = ''))"
+          @leave="wording = ''"
+        />
+      </details>
+      <p v-if="asking === finding.fault && causeOf(finding)" class="notice ask" role="alertdialog" data-test="cause">
+        This follows from “{{ nameOf(causeOf(finding)!.fault).toLowerCase() }}”. Confirm that too?
+        <button type="button" class="btn btn-sm btn-primary" @click="answer(finding, true)">Confirm both</button>
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="answer(finding, false)">
+          Only this one
+        </button>
       </p>
       <footer>
         <button
@@ -184,19 +264,14 @@ defineExpose({ startAdding })
         </button>
         <template v-if="decided(finding)">
           <span class="verdict">{{
-            decided(finding) === 'added' ? 'added by you' : `${decided(finding)} by you`
+            decided(finding) === 'dismissed' ? 'rejected by you' : `${decided(finding)} by you`
           }}</span>
           <button type="button" class="btn btn-sm btn-link" :disabled="saving" @click="emit('takeBack', finding.fault)">
             Take back
           </button>
         </template>
         <template v-else>
-          <button
-            type="button"
-            class="btn btn-sm btn-primary"
-            :disabled="saving"
-            @click="emit('decide', finding.fault, 'confirmed', null)"
-          >
+          <button type="button" class="btn btn-sm btn-primary" :disabled="saving" @click="confirm(finding)">
             Confirm
           </button>
           <button
@@ -205,7 +280,7 @@ defineExpose({ startAdding })
             :disabled="saving"
             @click="emit('decide', finding.fault, 'dismissed', null)"
           >
-            Dismiss
+            Reject
           </button>
         </template>
       </footer>
@@ -242,7 +317,18 @@ defineExpose({ startAdding })
           <button class="btn btn-sm btn-primary" :disabled="!ownId || saving">Add</button>
           <button type="button" class="btn btn-sm btn-outline-secondary" @click="leave">Leave</button>
         </div>
+        <button type="button" class="btn btn-sm btn-link p-0" data-test="write-own" @click="writing = true">
+          It is not in the list: write a fault of your own
+        </button>
       </form>
+      <OwnFault
+        v-if="writing && catalogue"
+        :catalogue="catalogue"
+        :kind="lift.kind"
+        :name="own"
+        @kept="written"
+        @leave="writing = false"
+      />
     </div>
 
     <details v-if="waiting.length" data-test="waiting">
@@ -273,7 +359,7 @@ defineExpose({ startAdding })
             :disabled="saving"
             @click="emit('decide', finding.fault, 'dismissed', null)"
           >
-            Dismiss
+            Reject
           </button>
         </li>
       </ul>
@@ -286,7 +372,7 @@ defineExpose({ startAdding })
           <span :class="['sign', finding.level]" /> <b>{{ finding.name }}:</b> {{ LEVELS[finding.level] }}.
           {{ finding.says }}
           <span v-if="decided(finding) === 'dismissed'" class="quiet"
-            >Dismissed by you.
+            >Rejected by you.
             <button class="btn btn-sm btn-link p-0" @click="emit('takeBack', finding.fault)">Take back</button></span
           >
         </li>
@@ -307,6 +393,22 @@ defineExpose({ startAdding })
 }
 .good {
   align-items: baseline;
+}
+.working {
+  min-height: 1.2em;
+  margin: 0;
+  font-size: 0.8rem;
+}
+.unable {
+  border-top: 0;
+  padding-top: 0;
+}
+.words {
+  border-top: 0;
+  padding-top: 0.1rem;
+}
+.ask .btn {
+  margin-left: 0.4rem;
 }
 .story {
   margin: 0.4rem 0 0.2rem;

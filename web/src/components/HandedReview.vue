@@ -3,7 +3,7 @@ import { computed, useTemplateRef } from 'vue'
 import DiscsOnBar from './DiscsOnBar.vue'
 import PointPicture from './PointPicture.vue'
 import type { Handed } from '@/api/client'
-import { day, load, title, words } from '@/format/quantity'
+import { day, load, title } from '@/format/quantity'
 import { useOnePage } from './paper'
 
 /** A review as the athlete reads it: what was good, the first thing to work on with its picture, the work. */
@@ -54,6 +54,7 @@ const filmed = computed(() => (props.review.filmed_on ? day(props.review.filmed_
       />
       <h3><span class="sign fault" />{{ first.name }}</h3>
       <p v-if="first.says">{{ first.says }}</p>
+      <p v-if="first.why" class="quiet">{{ first.why }}</p>
       <p v-if="first.cue" class="cue">{{ first.cue }}</p>
     </section>
     <section v-if="others.length">
@@ -107,11 +108,8 @@ const filmed = computed(() => (props.review.filmed_on ? day(props.review.filmed_
             at <b>{{ load(task.total, task.unit) }}</b>
           </template>
           <template v-else-if="task.load">, {{ task.load }}</template>
-          <span class="quiet">
-            <template v-if="task.total !== null"
-              >&nbsp;({{ task.percent }} % of your best {{ words(task.basis) }}),</template
-            >
-            {{ task.per_week === 1 ? 'once' : `${task.per_week} times` }} a week for {{ task.weeks }} weeks</span
+          <span class="quiet"
+            >, {{ task.per_week === 1 ? 'once' : `${task.per_week} times` }} a week for {{ task.weeks }} weeks</span
           >
         </p>
         <DiscsOnBar v-if="task.total !== null" :per-side="task.per_side" :unit="task.unit" />
@@ -121,8 +119,9 @@ const filmed = computed(() => (props.review.filmed_on ? day(props.review.filmed_
         <p>{{ task.how }}</p>
         <p class="cue">{{ task.cue }}</p>
         <p v-if="task.note">{{ task.note }}</p>
-        <ul v-if="task.cautions.length" class="cautions">
+        <ul v-if="task.cautions.length || task.safeties" class="cautions">
           <li v-for="caution in task.cautions" :key="caution">{{ caution }}</li>
+          <li v-if="task.safeties">{{ task.safeties }}</li>
         </ul>
         <p class="quiet">
           Rest {{ Math.round(task.rest_s / 30) / 2 }} min between sets. Film it from the

@@ -2,7 +2,10 @@ import { flushPromises, mount, type VueWrapper } from '@vue/test-utils'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { useQueue, type Facts } from '@/stores/queue'
+import { answers, forget } from '@/testing/server'
 import UploadPanel from './UploadPanel.vue'
+
+vi.mock('@/api/client', async () => (await import('@/testing/server')).client)
 
 const film = (name: string) => new File(['x'.repeat(2_000_000)], name, { lastModified: Date.UTC(2026, 10, 20, 12) })
 let sent: { name: string; facts: Facts }[]
@@ -19,6 +22,8 @@ function panel(files = [film('one.mp4')], fails?: string) {
 }
 
 /** Pick the one athlete there is. */
+/** Say of one that it was made. */
+const made = (page: VueWrapper, of = 0) => page.findAll('form')[of]!.get('[data-test=made]').setValue('made')
 function choose(page: VueWrapper) {
   const select = page.findAll('select')[0]!.element as HTMLSelectElement
   for (const [index, option] of [...select.options].entries()) option.selected = index === 1
@@ -26,6 +31,8 @@ function choose(page: VueWrapper) {
 }
 
 beforeEach(() => {
+  forget()
+  answers.set('/api/rack', { unit: 'kg' })
   setActivePinia(createPinia())
   sent = []
 })
@@ -39,12 +46,12 @@ describe('clips on their way in', () => {
   })
   it('are sent with lift, load, unit, outcome and the day the file was made', async () => {
     const page = panel()
-    const [, lift, unit, made] = page.findAll('select')
+    const [, lift, unit, outcome] = page.findAll('select')
     await choose(page)
     await lift!.setValue('clean_and_jerk')
     await page.get('input[inputmode=decimal]').setValue('82,5')
     await unit!.setValue('lb')
-    await made!.setValue('missed')
+    await outcome!.setValue('missed')
     await page.get('form').trigger('submit')
     await flushPromises()
     expect(sent).toEqual([
@@ -62,6 +69,17 @@ describe('clips on their way in', () => {
     ])
     expect(page.emitted('done')).toHaveLength(1)
   })
+  it('are asked whether they were made or missed, which nobody assumes, and of a pull not at all', async () => {
+    const page = panel()
+    await choose(page)
+    await page.get('form').trigger('submit')
+    expect(page.text()).toContain('Say whether it was made or missed.')
+    await page.findAll('select')[1]!.setValue('snatch_pull')
+    expect(page.find('[data-test=made]').exists()).toBe(false)
+    await page.get('form').trigger('submit')
+    await flushPromises()
+    expect(sent.map(({ facts }) => facts.made)).toEqual([null])
+  })
   it('refuse a load that is no number, in words', async () => {
     const page = panel()
     await choose(page)
@@ -73,6 +91,7 @@ describe('clips on their way in', () => {
   it('stay with everything entered when sending fails, and can be sent again', async () => {
     const page = panel([film('one.mp4')], 'The connection broke while sending.')
     await choose(page)
+    await made(page)
     await page.get('form').trigger('submit')
     await flushPromises()
     expect(page.text()).toContain('The connection broke while sending.')
@@ -98,6 +117,8 @@ describe('clips on their way in', () => {
     await lift(0).setValue('power_snatch')
     expect(lifts()).toEqual(['power_snatch', 'clean', 'clean'])
     await page.findAll('form')[0]!.findAll('select')[3]!.setValue('missed')
+    await made(page, 1)
+    await made(page, 2)
     await choose(page)
     await page
       .findAll('button')
@@ -115,6 +136,8 @@ describe('clips on their way in', () => {
     const page = panel([film('one.mp4'), film('two.mp4')])
     await choose(page)
     await page.findAll('form')[0]!.get('input[inputmode=decimal]').setValue('heavy')
+    await made(page)
+    await made(page, 1)
     await page
       .findAll('button')
       .find((button) => button.text() === 'Send all')!

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, reactive, watch } from 'vue'
-import { LIFTS } from '@/format/lifts'
+import { computed, onMounted, reactive, ref, watch } from 'vue'
+import { api, ask } from '@/api/client'
+import { ATTEMPTS, LIFTS } from '@/format/lifts'
 import { title } from '@/format/quantity'
 import { useQueue, type Facts } from '@/stores/queue'
 
@@ -14,7 +15,8 @@ interface Told {
   lift: string
   load: string
   load_unit: 'kg' | 'lb'
-  made: 'made' | 'missed' | ''
+  /** Empty until somebody says it; a pull or a squat is neither made nor missed. */
+  made: 'made' | 'missed' | 'unsure' | ''
   filmed_on: string
 }
 // What is mostly the same for all clips of a session; until it is said of a clip, it is as of the clip before it.
@@ -28,6 +30,15 @@ interface Row {
   trouble: string
 }
 const rows = reactive<Row[]>([])
+/** What the gym counts in. */
+const unit = ref<'kg' | 'lb'>('kg')
+onMounted(async () => {
+  const rack = await ask(api.GET('/api/rack')).catch(() => null)
+  if (!rack?.unit || rack.unit === unit.value) return
+  unit.value = rack.unit
+  for (const row of rows) if (!row.own.has('load_unit')) row.facts.load_unit = rack.unit
+})
+const attempt = (row: Row) => ATTEMPTS.has(row.facts.lift)
 // What was left out does not come back when more clips are chosen.
 const taken = new Set<File>()
 const open = computed(() => rows.filter((row) => row.state !== 'sent'))
@@ -48,8 +59,8 @@ watch(
         athlete: null,
         lift: 'snatch',
         load: '',
-        load_unit: 'kg',
-        made: 'made',
+        load_unit: unit.value,
+        made: '',
         filmed_on: dayOf(file),
       }
       rows.push({ file, facts, own: new Set(), share: 0, state: 'asking', trouble: '' })
@@ -84,6 +95,7 @@ async function send(row: Row) {
   const load = facts.load === '' ? null : Number(String(facts.load).replace(',', '.'))
   if (facts.athlete === null) return void (row.trouble = 'Say whose clip this is.')
   if (load !== null && !(load > 0)) return void (row.trouble = 'The load is a number, or left empty.')
+  if (attempt(row) && !facts.made) return void (row.trouble = 'Say whether it was made or missed.')
   row.trouble = ''
   row.state = 'sending'
   const told: Facts = {
@@ -91,7 +103,7 @@ async function send(row: Row) {
     lift: facts.lift,
     load,
     load_unit: facts.load_unit,
-    made: facts.made === '' ? null : facts.made === 'made',
+    made: attempt(row) && (facts.made === 'made' || facts.made === 'missed') ? facts.made === 'made' : null,
     filmed_on: facts.filmed_on || null,
   }
   try {
@@ -163,12 +175,13 @@ function leaveOut(row: Row) {
           </select>
         </span>
       </label>
-      <label
-        >Outcome
-        <select v-model="row.facts.made" class="form-select form-select-sm">
+      <label v-if="attempt(row)"
+        >Made or missed
+        <select v-model="row.facts.made" class="form-select form-select-sm" data-test="made">
+          <option value="" disabled>choose</option>
           <option value="made">made</option>
           <option value="missed">missed</option>
-          <option value="">not said</option>
+          <option value="unsure">not sure</option>
         </select>
       </label>
       <label>Filmed on <input v-model="row.facts.filmed_on" type="date" class="form-control form-control-sm" /></label>

@@ -89,6 +89,7 @@ function filmed(event: Event) {
         <ul v-if="piece.cautions.length" class="cautions">
           <li v-for="one in piece.cautions" :key="one">{{ one }}</li>
         </ul>
+        <p v-if="piece.safeties"><b>Safeties:</b> {{ piece.safeties }}</p>
       </details>
       <details v-if="shows">
         <summary>What right looks like</summary>

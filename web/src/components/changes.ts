@@ -14,18 +14,36 @@ const FACTS: Record<string, string> = {
   distrusted: 'stretches not to be trusted',
   lifter_box: 'where the lifter is',
   facing: 'which way the lifter faces',
+  exercise: 'which exercise it shows',
 }
 
 /** What was changed: `joint:120:left_hip` is "left hip, frame 120". */
 export function whatOf({ what }: Change): string {
   const [kind, frame, rest] = what.split(':')
   if (kind === 'event') return `where ${words(rest!)} is`
+  if (kind === 'verdict') return words(rest!)
+  if (kind === 'limit') return `limit of ${words(frame!)}`
+  if (kind === 'preference') return `preference: ${words(frame!)}`
   if (kind === 'joint') return `${words(rest!)}, frame ${frame}`
   return kind === 'disc' ? `disc, frame ${frame}` : (FACTS[kind!] ?? words(kind!))
 }
 
+const DECIDED: Record<string, string> = { confirmed: 'confirmed', dismissed: 'rejected', added: 'added' }
+type Said = { everyone: unknown; athletes: Record<string, unknown> }
+const one = (held: unknown): string =>
+  typeof held === 'string'
+    ? words(held)
+    : `${(held as { watch: number }).watch} and ${(held as { fault_at: number }).fault_at}`
+/** What a coach said of a limit or a preference: for one athlete before what holds for everyone. */
+function said({ everyone, athletes }: Said): string {
+  const own = Object.values(athletes)[0]
+  return own != null ? `${one(own)} for an athlete` : everyone != null ? `${one(everyone)} for everyone` : 'as usual'
+}
+
 const stretch = ([first, last]: number[]) => `${first} to ${last}`
 function value(kind: string, held: unknown, unit: string): string {
+  if (kind === 'verdict') return held ? (DECIDED[(held as { decision: string }).decision] ?? 'decided') : 'not decided'
+  if (kind === 'limit' || kind === 'preference') return said(held as Said)
   if (held === null || held === undefined) return 'as found'
   if (kind === 'event') return `frame ${held as number}`
   if (kind === 'plumb_deg') return `${quantity(held as number, '°').figure}°`

@@ -7,7 +7,7 @@ export const LEVELS: Record<string, string> = {
   watch: 'watch',
   seen: 'seen by you',
   fine: 'fine',
-  cannot_tell: 'cannot tell',
+  cannot_tell: 'can’t tell',
 }
 const STANDS = ['fault', 'watch', 'seen']
 

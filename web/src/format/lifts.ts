@@ -14,3 +14,34 @@ export const LIFTS = {
   ],
   Else: ['other'],
 }
+
+/** Single lifts, as a fault can occur in them. */
+export const LIFT_KINDS = [
+  'snatch',
+  'power_snatch',
+  'muscle_snatch',
+  'clean',
+  'power_clean',
+  'muscle_clean',
+  'split_jerk',
+  'power_jerk',
+  'squat_jerk',
+  'push_press',
+  'press',
+  'snatch_pull',
+  'clean_pull',
+  'high_pull',
+  'deadlift',
+  'overhead_squat',
+  'front_squat',
+  'back_squat',
+  'continental_clean',
+]
+
+/** What is made or missed; a pull or a squat is neither. */
+export const ATTEMPTS = new Set([
+  ...LIFTS.Lifts.filter((lift) => lift !== 'push_press'),
+  'continental_clean',
+  'continental_clean_and_press',
+  ...LIFTS['In one set'],
+])

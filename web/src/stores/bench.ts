@@ -149,9 +149,12 @@ export const useBench = defineStore('bench', () => {
       const before = lift.value?.findings ?? []
       const athlete = clip.value!.athlete
       if (position) {
-        const body = { position, athlete: everyone ? null : athlete }
+        const body = { position, athlete: everyone ? null : athlete, clip: id() }
         await ask(api.PUT('/api/schools/{question}', { params: { path: { question } }, body }))
-      } else await ask(api.DELETE('/api/schools/{question}', { params: { path: { question }, query: { athlete } } }))
+      } else
+        await ask(
+          api.DELETE('/api/schools/{question}', { params: { path: { question }, query: { athlete, clip: id() } } }),
+        )
       schools.value = await ask(api.GET('/api/schools', { params: { query: { athlete } } }))
       bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
       changed.value = changedVerdicts(before, lift.value?.findings ?? [])

@@ -19,8 +19,8 @@ const athlete = (id: number, name: string, more: Partial<Athlete> = {}) =>
     most_sets: null,
     notes: '',
     bests: [
-      { lift: 'snatch', kilos: 80, on: '2026-09-01' },
-      { lift: 'clean', kilos: 100, on: '2026-09-01' },
+      { lift: 'snatch', kilos: 80, load: 80, unit: 'kg', on: '2026-09-01' },
+      { lift: 'clean', kilos: 100, load: 100, unit: 'kg', on: '2026-09-01' },
     ],
     ...more,
   }) as Athlete
@@ -60,11 +60,31 @@ describe('athletes', () => {
       name: 'Ida Fenn',
       stature_m: 1.715,
       bests: [
-        { lift: 'snatch', kilos: 82.5, on: '2026-11-28' },
+        { lift: 'snatch', load: 82.5, unit: 'kg', on: '2026-11-28' },
         { lift: 'clean', kilos: 100, on: '2026-09-01' },
       ],
     })
     expect(page.get('[role=status]').text()).toBe('Saved.')
+  })
+
+  it('of a gym that counts in pounds have their bests in pounds, and what is not touched keeps its kilograms', async () => {
+    const bests = [
+      { lift: 'snatch', kilos: 80, load: 176.4, unit: 'lb', on: '2026-09-01' },
+      { lift: 'clean', kilos: 100, load: 220.5, unit: 'lb', on: '2026-09-01' },
+    ] as Athlete['bests']
+    answers.set('/api/athletes', [athlete(1, 'Ida Fenn', { bests })])
+    answers.set('/api/rack', { unit: 'lb', bar: 45, collars: 0, pairs: { '45': 2 } })
+    const page = await show()
+    expect(page.get('tbody').text()).toContain('176.4')
+    await pressed(page, 'Change')
+    await field(page, 'Clean').setValue('225')
+    await saved(page, '.card-form')
+    expect(changes()[0]!.body).toMatchObject({
+      bests: [
+        { lift: 'snatch', kilos: 80, on: '2026-09-01' },
+        { lift: 'clean', load: 225, unit: 'lb', on: '2026-11-28' },
+      ],
+    })
   })
 
   it('keep half a centimetre that was entered when something else is changed', async () => {

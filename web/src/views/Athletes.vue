@@ -26,6 +26,8 @@ interface Form {
   most_sets: string
   notes: string
   bests: Record<string, string>
+  /** What the bests are entered in. */
+  unit: 'kg' | 'lb'
 }
 const best = (athlete: Athlete, lift: string) => athlete.bests?.find((b) => b.lift === lift)
 const formOf = (athlete: Athlete | null): Form => ({
@@ -38,7 +40,8 @@ const formOf = (athlete: Athlete | null): Form => ({
   training_days: [...(athlete?.training_days ?? [0, 2, 4])],
   most_sets: athlete?.most_sets ? String(athlete.most_sets) : '',
   notes: athlete?.notes ?? '',
-  bests: Object.fromEntries(LIFTS.map((lift) => [lift, String((athlete && best(athlete, lift)?.kilos) ?? '')])),
+  unit: rack.value?.unit ?? 'kg',
+  bests: Object.fromEntries(LIFTS.map((lift) => [lift, String((athlete && best(athlete, lift)?.load) ?? '')])),
 })
 /** What is entered of each athlete, the new one as 0, until it is saved or left: looking at another loses none of it. */
 const forms = reactive(new Map([[0, formOf(null)]]))
@@ -46,7 +49,8 @@ const open = ref(0)
 const form = computed(() => forms.get(open.value)!)
 const unsaved = (athlete: Athlete | null) => {
   const entered = forms.get(athlete?.id ?? 0)
-  return !!entered && JSON.stringify(entered) !== JSON.stringify(formOf(athlete))
+  const asItIs = entered && { ...formOf(athlete), unit: entered.unit }
+  return !!entered && JSON.stringify(entered) !== JSON.stringify(asItIs)
 }
 
 async function guarded(work: () => Promise<void>, done = '') {
@@ -71,6 +75,7 @@ async function freshRack() {
 onMounted(() =>
   guarded(async () => {
     await Promise.all([freshAthletes(), freshRack()])
+    if (!unsaved(null)) forms.set(0, formOf(null))
     loaded.value = true
   }),
 )
@@ -95,9 +100,12 @@ const keep = () =>
       athletes.value.find((a) => a.id === told.id)?.bests?.map((best) => [best.lift as string, best]) ?? [],
     )
     const bests = LIFTS.filter((lift) => told.bests[lift]).map((lift) => {
-      const kilos = figure(told.bests[lift]!)
+      const load = figure(told.bests[lift]!)
       const old = before.get(lift)
-      return { lift, kilos, on: old && old.kilos === kilos ? old.on : today }
+      // What was not touched keeps its kilograms, whatever they come to in pounds.
+      return old && old.load === load
+        ? { lift, kilos: old.kilos, on: old.on }
+        : { lift, load, unit: told.unit, on: today }
     })
     const body = {
       name: told.name.trim(),
@@ -126,7 +134,12 @@ const keepRack = () =>
       if (weight > 0) held[String(weight)] = (held[String(weight)] ?? 0) + count
     await ask(api.PUT('/api/rack', { body: { ...rack.value!, pairs: held } }))
     await freshRack()
-  }, 'The discs are saved.')
+    // Bests are shown as the gym counts; what is entered and not saved yet keeps the unit it was entered in.
+    await freshAthletes()
+    for (const athlete of athletes.value) if (!unsaved(athlete)) forms.delete(athlete.id)
+    if (!unsaved(null)) forms.set(0, formOf(null))
+    if (!forms.has(open.value)) open.value = 0
+  }, 'The plates are saved.')
 </script>
 
 <template>
@@ -161,7 +174,7 @@ const keepRack = () =>
               </td>
               <td v-for="lift in SHOWN" :key="lift" class="num" :title="best(athlete, lift)?.on">
                 <template v-if="best(athlete, lift)">
-                  {{ best(athlete, lift)!.kilos }}<span class="figure-unit">&nbsp;kg</span>
+                  {{ best(athlete, lift)!.load }}<span class="figure-unit">&nbsp;{{ best(athlete, lift)!.unit }}</span>
                 </template>
               </td>
               <td class="act-cell">
@@ -234,7 +247,7 @@ const keepRack = () =>
           >Stature, cm <input v-model="form.stature" class="form-control form-control-sm" inputmode="decimal"
         /></label>
         <fieldset>
-          <legend>Bests, kg</legend>
+          <legend>Bests, {{ form.unit }}</legend>
           <label v-for="lift in LIFTS" :key="lift"
             >{{ title(lift) }}
             <input v-model="form.bests[lift]" class="form-control form-control-sm" inputmode="decimal"

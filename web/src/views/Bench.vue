@@ -779,6 +779,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
           :catalogue="catalogue"
           :frame="shown"
           :saving="bench.saving"
+          @reworded="(fresh) => ((catalogue = fresh), bench.again())"
           @show="showFinding"
           @decide="bench.decide"
           @limit="bench.setLimit"

@@ -5,7 +5,9 @@ import { day } from '@/format/quantity'
 
 /** A class on one ladder: who has passed which step. The coach ticks; what the last film of the next step shows stands beside it. */
 const props = defineProps<{ ladder: string }>()
-const rows = ref<Schemas['ClassRow'][]>([])
+const held = ref<Schemas['Class']>({ rows: [], others: [] })
+const rows = computed(() => held.value.rows)
+const joining = ref<number | ''>('')
 const told = ref<Schemas['Ladder'] | null>(null)
 const trouble = ref('')
 const loaded = ref(false)
@@ -27,18 +29,29 @@ onMounted(() =>
       ask(api.GET('/api/ladders/{ladder}/class', path)),
     ])
     told.value = library.ladders.find((one) => one.id === props.ladder) ?? null
-    rows.value = fresh
+    held.value = fresh
     loaded.value = true
   }),
 )
 const tick = (athlete: number, step: number, passed: boolean) =>
   guarded(async () => {
-    rows.value = await ask(
+    held.value = await ask(
       api.PUT('/api/ladders/{ladder}/class/{athlete}/{step}', {
         params: { path: { ladder: props.ladder, athlete, step } },
         body: { passed },
       }),
     )
+  })
+const putOn = (athlete: number) =>
+  guarded(async () => {
+    const params = { path: { ladder: props.ladder, athlete } }
+    held.value = await ask(api.PUT('/api/ladders/{ladder}/athletes/{athlete}', { params }))
+    joining.value = ''
+  })
+const takeOff = (athlete: number) =>
+  guarded(async () => {
+    const params = { path: { ladder: props.ladder, athlete } }
+    held.value = await ask(api.DELETE('/api/ladders/{ladder}/athletes/{athlete}', { params }))
   })
 </script>
 
@@ -50,7 +63,16 @@ const tick = (athlete: number, step: number, passed: boolean) =>
     <p v-else-if="!loaded" class="quiet">Looking …</p>
     <template v-if="told">
       <p class="quiet">{{ told.about }}</p>
-      <div class="scroll">
+      <form v-if="held.others.length" class="join" @submit.prevent="joining !== '' && putOn(joining)">
+        <label for="joining">Put on this ladder</label>
+        <select id="joining" v-model="joining" class="form-select form-select-sm">
+          <option value="">choose an athlete</option>
+          <option v-for="one in held.others" :key="one.athlete" :value="one.athlete">{{ one.name }}</option>
+        </select>
+        <button class="btn btn-sm btn-primary" :disabled="joining === ''">Put on</button>
+      </form>
+      <p v-if="!rows.length" class="quiet">Nobody is on this ladder yet. Put the first athlete on it above.</p>
+      <div v-else class="scroll">
         <table class="table panel">
           <thead>
             <tr>
@@ -65,6 +87,7 @@ const tick = (athlete: number, step: number, passed: boolean) =>
             <tr v-for="row in rows" :key="row.athlete">
               <td>
                 <b>{{ row.name }}</b>
+                <button type="button" class="btn btn-sm btn-link p-0" @click="takeOff(row.athlete)">Take off</button>
               </td>
               <td v-for="(on, n) in row.passed" :key="n" class="step" :class="{ next: row.next === n }">
                 <label
@@ -83,6 +106,7 @@ const tick = (athlete: number, step: number, passed: boolean) =>
                   row.says
                 }}</RouterLink
                 ><span v-else class="quiet">{{ row.says }}</span>
+                <p v-if="row.waits" class="waits"><span class="sign fault" /> {{ row.waits }}</p>
               </td>
             </tr>
           </tbody>
@@ -105,6 +129,21 @@ const tick = (athlete: number, step: number, passed: boolean) =>
   width: 100%;
   margin: 0 auto;
   padding: 0.8rem 1rem;
+}
+.join {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+  margin-bottom: 0.6rem;
+  select {
+    width: auto;
+  }
+}
+.waits {
+  margin: 0.2rem 0 0;
+  max-width: 22rem;
+  white-space: normal;
+  font-size: 0.86rem;
 }
 .scroll {
   overflow-x: auto;

@@ -28,6 +28,18 @@ const voice = (note: number) => `/api/clips/${props.id}/notes/${note}/voice.m4a`
 const free = computed(() =>
   offers.value.filter((offer) => !assigned.value.some((task) => task.exercise === offer.exercise)),
 )
+/** Three are shown first, one of each sort; the others one click away. */
+const groups = computed(() => [
+  { id: 'first', offers: free.value.filter((offer) => offer.first) },
+  { id: 'more', offers: free.value.filter((offer) => !offer.first) },
+])
+const SORTS: Record<string, string> = { drill: 'Position drill', pull: 'Pull variation', support: 'Support' }
+/** The athlete's sentence and the cue, said otherwise in this review alone. */
+const reword = (fault: string, change: { athlete?: string; cue?: string }) => {
+  const wordings = { ...review.value?.wordings }
+  wordings[fault] = { ...wordings[fault], ...change }
+  return keep({ wordings })
+}
 
 /** One thing at a time, in the order it was asked for. */
 let before: Promise<unknown> = Promise.resolve()
@@ -73,7 +85,7 @@ onMounted(() =>
 )
 
 /** Nothing is locked meanwhile: the click that leaves a field is often the one that hands over. */
-const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority'>>) =>
+const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority' | 'wordings'>>) =>
   guarded(
     async () =>
       void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
@@ -170,6 +182,27 @@ async function copy() {
               <b>{{ point.name }}</b></label
             >
             <span class="quiet">{{ index === 0 ? 'first priority' : '' }}</span>
+            <div class="reword">
+              <label
+                >What {{ review.preview.athlete.split(' ')[0] }} reads
+                <textarea
+                  class="form-control form-control-sm"
+                  rows="2"
+                  maxlength="300"
+                  :value="point.says"
+                  :data-athlete="point.fault"
+                  @change="reword(point.fault, { athlete: ($event.target as HTMLTextAreaElement).value })"
+                />
+              </label>
+              <label
+                >Cue
+                <input
+                  class="form-control form-control-sm"
+                  maxlength="300"
+                  :value="point.cue"
+                  @change="reword(point.fault, { cue: ($event.target as HTMLInputElement).value })"
+              /></label>
+            </div>
           </li>
         </ul>
       </div>
@@ -214,62 +247,79 @@ async function copy() {
             >Put it on the calendar</RouterLink
           >
         </p>
-        <details v-for="offer in free" :key="offer.exercise" class="offer" :data-exercise="offer.exercise">
-          <summary>
-            <b>{{ offer.name }}</b>
-            <span class="quiet">{{ offer.reason }}</span>
-          </summary>
-          <div class="dose">
-            <label
-              >Sets
-              <input v-model.number="offer.sets" type="number" min="1" max="10" class="form-control form-control-sm"
-            /></label>
-            <label
-              >Reps
-              <input v-model.number="offer.reps" type="number" min="1" max="10" class="form-control form-control-sm"
-            /></label>
-            <label
-              >% of best
-              <input
-                v-model.number="offer.percent"
-                type="number"
-                :min="0"
-                :max="offer.percent_high"
-                class="form-control form-control-sm"
-                @change="workOut(offer)"
-            /></label>
-            <label
-              >A week
-              <input v-model.number="offer.per_week" type="number" min="1" max="7" class="form-control form-control-sm"
-            /></label>
-            <label
-              >Weeks
-              <input v-model.number="offer.weeks" type="number" min="1" max="12" class="form-control form-control-sm"
-            /></label>
-            <button type="button" class="btn btn-sm btn-primary" :disabled="busy" @click="set(offer)">
-              Set this work
-            </button>
-          </div>
-          <p class="quiet small">
-            {{ offer.how }}
-            <template v-if="offer.dose.total != null">
-              At {{ offer.percent_low }} to {{ offer.percent_high }} % of the best {{ words(offer.dose.basis) }} ({{
-                offer.dose.best_kilos
-              }}
-              kg). {{ offer.percent }} % is <b>{{ load(offer.dose.total, offer.dose.unit) }}</b> with the discs on hand.
-            </template>
-            <template v-else-if="offer.load">Take: {{ offer.load }}.</template>
-            <template v-else>
-              There is no best {{ words(offer.dose.basis) }} on record, so no load can be worked out.
-              <RouterLink to="/athletes">Enter it</RouterLink>
-            </template>
-          </p>
-          <DiscsOnBar v-if="offer.dose.total != null" :per-side="offer.dose.per_side" :unit="offer.dose.unit" />
-          <p v-for="one in offer.before" :key="one" class="quiet small">First: {{ one }}</p>
-          <ul class="cautions">
-            <li v-for="one in offer.cautions" :key="one">{{ one }}</li>
-          </ul>
-        </details>
+        <component
+          :is="group.id === 'more' ? 'details' : 'div'"
+          v-for="group in groups.filter((one) => one.offers.length)"
+          :key="group.id"
+          :data-test="`offers-${group.id}`"
+        >
+          <summary v-if="group.id === 'more'" class="more">{{ group.offers.length }} more that answer it</summary>
+          <details v-for="offer in group.offers" :key="offer.exercise" class="offer" :data-exercise="offer.exercise">
+            <summary>
+              <span class="sort">{{ SORTS[offer.sort] }}</span>
+              <b>{{ offer.name }}</b>
+              <span v-if="offer.another_day" class="later">another day</span>
+              <span class="quiet">{{ offer.reason }}</span>
+            </summary>
+            <div class="dose">
+              <label
+                >Sets
+                <input v-model.number="offer.sets" type="number" min="1" max="10" class="form-control form-control-sm"
+              /></label>
+              <label
+                >Reps
+                <input v-model.number="offer.reps" type="number" min="1" max="10" class="form-control form-control-sm"
+              /></label>
+              <label
+                >% of best
+                <input
+                  v-model.number="offer.percent"
+                  type="number"
+                  :min="0"
+                  :max="offer.percent_high"
+                  class="form-control form-control-sm"
+                  @change="workOut(offer)"
+              /></label>
+              <label
+                >A week
+                <input
+                  v-model.number="offer.per_week"
+                  type="number"
+                  min="1"
+                  max="7"
+                  class="form-control form-control-sm"
+              /></label>
+              <label
+                >Weeks
+                <input v-model.number="offer.weeks" type="number" min="1" max="12" class="form-control form-control-sm"
+              /></label>
+              <button type="button" class="btn btn-sm btn-primary" :disabled="busy" @click="set(offer)">
+                Set this work
+              </button>
+            </div>
+            <p class="quiet small">
+              {{ offer.how }}
+              <template v-if="offer.dose.total != null">
+                At {{ offer.percent_low }} to {{ offer.percent_high }} % of the best {{ words(offer.dose.basis) }} ({{
+                  offer.dose.best_kilos
+                }}
+                kg). {{ offer.percent }} % is <b>{{ load(offer.dose.total, offer.dose.unit) }}</b> with the discs on
+                hand.
+              </template>
+              <template v-else-if="offer.load">Take: {{ offer.load }}.</template>
+              <template v-else>
+                There is no best {{ words(offer.dose.basis) }} on record, so no load can be worked out.
+                <RouterLink to="/athletes">Enter it</RouterLink>
+              </template>
+            </p>
+            <DiscsOnBar v-if="offer.dose.total != null" :per-side="offer.dose.per_side" :unit="offer.dose.unit" />
+            <p v-for="one in offer.before" :key="one" class="quiet small">First: {{ one }}</p>
+            <ul class="cautions">
+              <li v-for="one in offer.cautions" :key="one">{{ one }}</li>
+              <li v-if="offer.safeties"><b>Safeties:</b> {{ offer.safeties }}</li>
+            </ul>
+          </details>
+        </component>
         <p v-if="!free.length && !assigned.length" class="body quiet">
           No exercise is offered: nothing stands that one answers, or a caution holds them back.
         </p>
@@ -356,7 +406,8 @@ input[type='radio'] {
   list-style: none;
   li {
     display: flex;
-    gap: 0.8rem;
+    flex-wrap: wrap;
+    gap: 0.2rem 0.8rem;
   }
 }
 .set {
@@ -374,6 +425,30 @@ input[type='radio'] {
   summary span {
     margin-left: 0.6rem;
     font-size: 0.86rem;
+  }
+}
+.sort {
+  display: inline-block;
+  min-width: 7.2rem;
+  margin: 0 0.4rem 0 0 !important;
+  color: var(--quiet);
+}
+.later {
+  color: var(--look);
+  font-weight: 600;
+}
+.more {
+  padding: 0.4rem 0.75rem;
+  border-top: 1px solid var(--rule);
+}
+.reword {
+  flex: 1 1 100%;
+  display: grid;
+  gap: 0.2rem;
+  margin-bottom: 0.4rem;
+  label {
+    font-size: 0.82rem;
+    color: var(--quiet);
   }
 }
 .dose {

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
+import FaultShelf from '@/components/FaultShelf.vue'
+import OwnLadder from '@/components/OwnLadder.vue'
 import { shelfName, found, nothingWanted, type Exercise } from '@/components/shelf'
 import { title, words } from '@/format/quantity'
 
@@ -9,7 +11,13 @@ const library = ref<Schemas['Library'] | null>(null)
 const catalogue = ref<Schemas['Catalogue'] | null>(null)
 const wanted = reactive(nothingWanted())
 const chosen = ref('')
-const part = ref<'exercises' | 'ladders'>('exercises')
+/** Which ladder of the coach's own is open: none, a new one (empty), or one that is there. */
+const ladderOpen = ref<string | null>(null)
+const dropLadder = (ladder: string) =>
+  guarded(async () => {
+    library.value = await ask(api.DELETE('/api/ladders/{ladder}', { params: { path: { ladder } } }))
+  })
+const part = ref<'exercises' | 'faults' | 'ladders'>('exercises')
 const trouble = ref('')
 /** What of an exercise is changed by hand. */
 interface Draft {
@@ -27,7 +35,7 @@ interface Draft {
   start: number
   high: number
   cautions: string
-  contact: boolean
+  contact: 'none' | 'brush' | 'strike'
   low_back: boolean
 }
 /** What is being changed, or made like another, until it is kept or left: looking at another exercise loses none of it. */
@@ -91,6 +99,16 @@ const BEGINS: Record<string, string> = {
   tall: 'standing tall',
   rack: 'from the rack',
 }
+const CONTACTS = {
+  none: 'the bar does not meet thigh or hip',
+  brush: 'the bar keeps in touch with thigh or hip: not with a bruise there',
+  strike: 'the bar meets thigh or hip at speed: not with a bruise there',
+}
+/** A film can show that a fault is gone only where it can show the fault. */
+function shownGone(row: Exercise): string {
+  const shows = Object.keys(row.answers).some((id) => catalogue.value?.faults.find((one) => one.id === id)?.measured)
+  return shows ? 'that the fault it was set for is gone, where a film shows that fault' : 'nothing: your eye decides'
+}
 const needs = (row: Exercise) => (row.equipment[0] === 'none' ? 'nothing needed' : row.equipment.join(', '))
 
 async function guarded(work: () => Promise<unknown>) {
@@ -131,7 +149,7 @@ function edit(row: Exercise, fresh: boolean) {
     start: row.start_percent,
     high: row.percent[1]!,
     cautions: row.cautions.join('\n'),
-    contact: row.contact ?? false,
+    contact: row.contact ?? 'strike',
     low_back: row.low_back ?? false,
   })
 }
@@ -187,7 +205,7 @@ const hide = (hidden: boolean) =>
       <h1>Library</h1>
       <nav aria-label="Parts of the library">
         <button
-          v-for="name in ['exercises', 'ladders'] as const"
+          v-for="name in ['exercises', 'faults', 'ladders'] as const"
           :key="name"
           type="button"
           :aria-pressed="part === name"
@@ -282,9 +300,15 @@ const hide = (hidden: boolean) =>
             >
           </dd>
           <dt>A film must show</dt>
-          <dd>{{ one.passes?.length ? asks(one.passes) : 'that the fault it was set for is gone' }}</dd>
+          <dd>{{ one.passes?.length ? asks(one.passes) : shownGone(one) }}</dd>
           <dt>Film from</dt>
           <dd>{{ one.film === '45' ? 'the front corner' : `the ${one.film}` }}</dd>
+          <dt>Contact</dt>
+          <dd>{{ CONTACTS[one.contact ?? 'strike'] }}</dd>
+          <template v-if="one.safeties">
+            <dt>Safeties</dt>
+            <dd>{{ one.safeties }}</dd>
+          </template>
           <template v-if="one.muscles.length">
             <dt>Works</dt>
             <dd>{{ one.muscles.join(', ') }}</dd>
@@ -377,7 +401,14 @@ const hide = (hidden: boolean) =>
           >Cautions, one a line<textarea v-model="draft.cautions" class="form-control form-control-sm" rows="3" />
         </label>
         <p>
-          <label><input v-model="draft.contact" type="checkbox" /> the bar meets hip or thigh</label>
+          <label
+            >The bar meets thigh or hip
+            <select v-model="draft.contact" class="form-select form-select-sm">
+              <option value="none">not at all</option>
+              <option value="brush">in touch</option>
+              <option value="strike">at speed</option>
+            </select></label
+          >
           <label><input v-model="draft.low_back" type="checkbox" /> loads the low back</label>
         </p>
         <p class="act">
@@ -387,11 +418,36 @@ const hide = (hidden: boolean) =>
       </form>
     </div>
 
+    <FaultShelf
+      v-if="catalogue && part === 'faults'"
+      :catalogue="catalogue"
+      @changed="(fresh) => (catalogue = fresh)"
+    />
+    <p v-if="library && part === 'ladders' && ladderOpen === null" class="act">
+      <button type="button" class="btn btn-sm btn-outline-secondary" @click="ladderOpen = ''">
+        Write a ladder of your own
+      </button>
+    </p>
+    <OwnLadder
+      v-if="library && part === 'ladders' && ladderOpen !== null"
+      :key="ladderOpen"
+      :library="library"
+      :catalogue="catalogue"
+      :ladder="library.ladders.find((one) => one.id === ladderOpen) ?? null"
+      @kept="(fresh) => ((library = fresh), (ladderOpen = null))"
+      @leave="ladderOpen = null"
+    />
     <div v-if="library && part === 'ladders'" class="ladders">
       <section v-for="ladder in library.ladders" :key="ladder.id" class="panel pad" :data-ladder="ladder.id">
         <h2>{{ ladder.name }}</h2>
         <p class="quiet">{{ ladder.about }}</p>
-        <p><RouterLink :to="{ name: 'class', params: { ladder: ladder.id } }">Your athletes on it</RouterLink></p>
+        <p class="act">
+          <RouterLink :to="{ name: 'class', params: { ladder: ladder.id } }">Your athletes on it</RouterLink>
+          <template v-if="ladder.own">
+            <button type="button" class="btn btn-sm btn-link p-0" @click="ladderOpen = ladder.id">Change</button>
+            <button type="button" class="btn btn-sm btn-link p-0" @click="dropLadder(ladder.id)">Delete</button>
+          </template>
+        </p>
         <ol>
           <li v-for="(step, n) in ladder.steps" :key="n">
             <b>{{ step.name }}</b>, {{ step.implement === 'none' ? 'empty hands' : step.implement }}, {{ step.sets }} ×

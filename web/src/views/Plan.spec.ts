@@ -20,6 +20,10 @@ const slot = (id: number, more = {}) => ({
   unit: 'kg',
   per_side: [15],
   load: '',
+  assignment: 9,
+  paused: '',
+  stops: false,
+  done: false,
   ...more,
 })
 const block = (more = {}) => ({
@@ -27,6 +31,8 @@ const block = (more = {}) => ({
   fault_name: 'Bar swings out',
   begins: '2026-11-30',
   weeks: [1, 2, 3, 4],
+  days: [0, 3],
+  clip: 'one',
   lift: 'snatch',
   broken: [],
   slots: [slot(1)],
@@ -118,6 +124,60 @@ describe('the plan', () => {
     await pressed(page, 'Repeat')
     expect(changes()[0]!.body).toEqual({ step: 'repeat' })
     expect(page.get('.film').text()).toContain('Taken up: repeat.')
+  })
+
+  it('says why a session is paused, and lets it go on with the coach’s reason', async () => {
+    const waits = 'Bruise where the bar meets the body: rest the contact.'
+    answers.set('/api/athletes/3/plan', plan({ blocks: [block({ slots: [slot(1, { paused: waits })] })] }))
+    answers.set('POST /api/assignments/9/excuses', () => {
+      answers.set('/api/athletes/3/plan', plan({ blocks: [block()] }))
+      return {}
+    })
+    const page = await show()
+    expect(page.get('[data-test=paused]').text()).toContain(waits)
+    await page.getComponent({ name: 'BlockCalendar' }).vm.$emit('choose', slot(1))
+    await flushPromises()
+    await page.get('[data-test=paused-slot] input').setValue('Healed, seen today.')
+    await page.get('[data-test=paused-slot] form').trigger('submit')
+    await flushPromises()
+    expect(changes()[0]!.body).toEqual({ words: 'Healed, seen today.' })
+    expect(page.find('[data-test=paused]').exists()).toBe(false)
+  })
+
+  it('lets no session go on in spite of pain', async () => {
+    const waits = slot(1, { paused: 'Pain of 4 out of 10 or more was reported.', stops: true })
+    answers.set('/api/athletes/3/plan', plan({ blocks: [block({ slots: [waits] })] }))
+    const page = await show()
+    await page.getComponent({ name: 'BlockCalendar' }).vm.$emit('choose', waits)
+    await flushPromises()
+    expect(page.get('[data-test=paused-slot]').find('form').exists()).toBe(false)
+  })
+
+  it('changes a dose and a block afterwards', async () => {
+    answers.set('PATCH /api/clips/one/assignments/9', {})
+    answers.set('PATCH /api/blocks/5', {})
+    const page = await show()
+    await page.getComponent({ name: 'BlockCalendar' }).vm.$emit('choose', slot(1))
+    await flushPromises()
+    await pressed(page, '5 % lighter')
+    await page.get('[data-test=reshape] select').setValue('5')
+    await page.findAll('[data-test=reshape] input[type=checkbox]')[3]!.setValue(false)
+    await flushPromises()
+    expect(changes().map(({ body }) => body)).toEqual([{ by: -5 }, { weeks: 5 }, { days: [0] }])
+  })
+
+  it('has room for two blocks, and says what of a result cannot be compared', async () => {
+    const result = {
+      word: 'not_comparable', says: 'not comparable yet: film 76 kg again', label: 'Loop', before: null, after: null, unit: 'cm',
+      by: null, sd: null, lifts: [1, 1], before_clip: null, after_clip: null, next: 'Film it again.', measure: 'loop_out',
+    } // prettier-ignore
+    const two = [block(), block({ id: 6, fault_name: 'Dip too deep', result })]
+    answers.set('/api/athletes/3/plan', plan({ blocks: two }))
+    const page = await show()
+    await pressed(page, 'Dip too deep')
+    expect(page.get('.block h2').text()).toBe('Dip too deep')
+    expect(page.get('[data-test=result]').text()).toContain('Not comparable yet: film 76 kg again')
+    expect(page.get('[data-test=result]').text()).not.toContain('±')
   })
 
   it('says of a result from one lift what is not in it', async () => {

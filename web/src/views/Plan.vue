@@ -19,7 +19,11 @@ const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const begin = reactive({ begins: new Date().toLocaleDateString('en-CA'), weeks: 4, days: [] as number[] })
 
 const clip = computed(() => (typeof route.query.clip === 'string' ? route.query.clip : ''))
-const running = computed(() => plan.value?.blocks.find((block) => !block.closed) ?? null)
+const underWay = computed(() => plan.value?.blocks.filter((block) => !block.closed) ?? [])
+const lookedAt = ref<number | null>(null)
+/** The block under way that is looked at: there may be two. */
+const running = computed(() => underWay.value.find((block) => block.id === lookedAt.value) ?? underWay.value[0] ?? null)
+const MOST_BLOCKS = 2
 const ended = computed(() => plan.value?.blocks.filter((block) => block.closed) ?? [])
 const chosen = computed(() => running.value?.slots.find((slot) => slot.id === chosenId.value) ?? null)
 const address = computed(() => (plan.value?.link ? `${location.origin}/w/${plan.value.link}` : ''))
@@ -64,6 +68,34 @@ const change = (slot: Slot, body: Partial<Pick<Slot, 'on' | 'percent' | 'sets'>>
       ),
     ),
   )
+/** A dose changed from the next day of it on. */
+const dose = (slot: Slot, body: { sets?: number; by?: number }) =>
+  guarded(async () => {
+    const path = { id: running.value!.clip!, assignment: slot.assignment! }
+    await ask(api.PATCH('/api/clips/{id}/assignments/{assignment}', { params: { path }, body }))
+    await refresh()
+  })
+/** How long a block is and on which days, changed afterwards. */
+const reshape = (body: { weeks?: number; days?: number[] }) =>
+  guarded(async () => {
+    await ask(api.PATCH('/api/blocks/{id}', { params: { path: { id: running.value!.id } }, body }))
+    await refresh()
+  })
+const toggleDay = (day: number) => {
+  const { days } = running.value!
+  const fresh = days.includes(day) ? days.filter((one) => one !== day) : [...days, day].sort()
+  return fresh.length ? reshape({ days: fresh }) : undefined
+}
+/** Why work goes on in spite of a caution; against pain there is no reason. */
+const excuse = ref('')
+const goOn = (slot: Slot) =>
+  guarded(async () => {
+    const params = { path: { assignment: slot.assignment! } }
+    await ask(api.POST('/api/assignments/{assignment}/excuses', { params, body: { words: excuse.value } }))
+    excuse.value = ''
+    await refresh()
+  })
+const waits = computed(() => running.value?.slots.filter((slot) => slot.paused) ?? [])
 async function move(slot: Slot, on: string) {
   chosenId.value = slot.id
   await change(slot, { on })
@@ -101,7 +133,12 @@ async function copy() {
     trouble.value = 'The browser did not allow copying. Select the link and copy it by hand.'
   }
 }
-const SIGN: Record<string, string> = { changed: 'fine', not_shown: 'cannot_tell', worse: 'fault' }
+const SIGN: Record<string, string> = {
+  changed: 'fine',
+  not_shown: 'cannot_tell',
+  worse: 'fault',
+  not_comparable: 'cannot_tell',
+}
 const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'Step back' }
 </script>
 
@@ -111,6 +148,18 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
     <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
     <div class="columns">
       <div>
+        <nav v-if="underWay.length > 1" class="which" aria-label="Blocks under way">
+          <button
+            v-for="block in underWay"
+            :key="block.id"
+            type="button"
+            class="btn btn-sm btn-outline-secondary"
+            :aria-pressed="block === running"
+            @click="lookedAt = block.id"
+          >
+            {{ block.fault_name || words(block.lift) }}
+          </button>
+        </nav>
         <section v-if="running" class="panel block">
           <div class="panel-head">
             <h2>{{ running.fault_name || 'Block' }}</h2>
@@ -125,6 +174,10 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
             <li v-for="one in running.broken" :key="one.says">{{ one.says }}</li>
           </ul>
           <p v-else class="body kept"><span class="sign fine" /> The plan keeps every rule of its exercises.</p>
+          <p v-if="waits.length" class="notice body" role="status" data-test="paused">
+            {{ waits.length === 1 ? 'One session is' : `${waits.length} sessions are` }} paused. {{ waits[0]!.paused }}
+            {{ waits[0]!.stops ? '' : 'Choose one on the calendar to let it go on, with your reason.' }}
+          </p>
           <BlockCalendar
             :block="running"
             :chosen="chosenId"
@@ -133,7 +186,11 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
             @move="move"
           />
         </section>
-        <form v-else-if="clip" class="panel begin" @submit.prevent="start">
+        <form
+          v-if="clip && underWay.length < MOST_BLOCKS && !underWay.some((block) => block.clip === clip)"
+          class="panel begin"
+          @submit.prevent="start"
+        >
           <h2>Put the work of this review on the calendar</h2>
           <div class="fields">
             <label
@@ -160,7 +217,7 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
             is tested on film after it.
           </p>
         </form>
-        <p v-else class="panel empty">
+        <p v-else-if="!running" class="panel empty">
           No block is under way. Set work on a review (<RouterLink to="/">the queue</RouterLink>), then plan it from
           there.
         </p>
@@ -226,17 +283,17 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
           </div>
           <div v-if="block.result" class="body result" data-test="result">
             <p class="word"><span :class="['sign', SIGN[block.result.word]]" /> {{ title(block.result.says) }}</p>
-            <p>
+            <p v-if="block.result.before != null">
               {{ block.result.label }}: {{ spoken(block.result.before, block.result.unit) }} →
-              <b>{{ spoken(block.result.after, block.result.unit) }}</b>
+              <b>{{ spoken(block.result.after!, block.result.unit) }}</b>
               <span class="quiet">
-                ({{ block.result.by >= 0 ? 'better' : 'worse' }} by
-                {{ spoken(Math.abs(block.result.by), block.result.unit) }} ±
-                {{ spoken(2 * block.result.sd, block.result.unit) }}, {{ block.result.lifts[0] }} before,
+                ({{ block.result.by! >= 0 ? 'better' : 'worse' }} by
+                {{ spoken(Math.abs(block.result.by!), block.result.unit) }} ±
+                {{ spoken(2 * block.result.sd!, block.result.unit) }}, {{ block.result.lifts[0] }} before,
                 {{ block.result.lifts[1] }} after)</span
               >
             </p>
-            <p v-if="Math.min(...block.result.lifts) < 2" class="quiet">
+            <p v-if="block.result.before != null && Math.min(...block.result.lifts) < 2" class="quiet">
               Told from a single lift: how much this lifter varies from lift to lift is not in it.
             </p>
             <BeforeAfter
@@ -262,6 +319,16 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
         <section v-if="chosen" class="panel pad" data-test="chosen">
           <h2>{{ chosen.name }}</h2>
           <p class="quiet">{{ weekday(chosen.on) }}, week {{ chosen.week }}{{ chosen.light ? ', light' : '' }}</p>
+          <div v-if="chosen.paused" class="notice" data-test="paused-slot">
+            <p>Paused. {{ chosen.paused }}</p>
+            <form v-if="!chosen.stops && chosen.assignment" @submit.prevent="goOn(chosen)">
+              <label
+                >Your reason to let it go on
+                <input v-model="excuse" class="form-control form-control-sm" minlength="10" maxlength="300" required
+              /></label>
+              <button class="btn btn-sm btn-primary">Let it go on</button>
+            </form>
+          </div>
           <template v-if="!chosen.test">
             <label
               >Sets
@@ -289,6 +356,26 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
             </p>
             <p v-else class="quiet">{{ chosen.load || 'No best is on record to work the load out from.' }}</p>
             <DiscsOnBar v-if="chosen.total != null" :per-side="chosen.per_side" :unit="chosen.unit" />
+            <div v-if="running?.clip && !chosen.done" class="coming">
+              <p class="quiet">All days of it to come</p>
+              <p class="act">
+                <button
+                  type="button"
+                  class="btn btn-sm btn-outline-secondary"
+                  @click="dose(chosen, { sets: chosen.sets })"
+                >
+                  {{ chosen.sets }} sets
+                </button>
+                <template v-if="!chosen.load">
+                  <button type="button" class="btn btn-sm btn-outline-secondary" @click="dose(chosen, { by: -5 })">
+                    5 % lighter
+                  </button>
+                  <button type="button" class="btn btn-sm btn-outline-secondary" @click="dose(chosen, { by: 2.5 })">
+                    2.5 % heavier
+                  </button>
+                </template>
+              </p>
+            </div>
           </template>
           <p v-else>Film it from the side, as the lift that led to the work.</p>
         </section>
@@ -332,6 +419,26 @@ const STEP: Record<string, string> = { up: 'Step up', repeat: 'Repeat', back: 'S
               </dd>
             </template>
           </dl>
+        </section>
+        <section v-if="running" class="panel pad" data-test="reshape">
+          <h2>Change the block</h2>
+          <label
+            >Weeks
+            <select
+              :value="running.weeks.length"
+              class="form-select form-select-sm"
+              @change="reshape({ weeks: Number(($event.target as HTMLSelectElement).value) })"
+            >
+              <option v-for="n in [4, 5, 6]" :key="n" :value="n">{{ n }}</option>
+            </select></label
+          >
+          <fieldset class="days">
+            <legend>Training days</legend>
+            <label v-for="(name, n) in DAYS" :key="name"
+              ><input type="checkbox" :checked="running.days.includes(n)" @change="toggleDay(n)" /> {{ name }}</label
+            >
+          </fieldset>
+          <p class="quiet">What was done, and every day before today, stays as it is.</p>
         </section>
         <section v-if="running" class="panel pad">
           <h2>End of the block</h2>
@@ -411,6 +518,20 @@ form.begin,
   fieldset label {
     margin-right: 0.7rem;
   }
+  legend {
+    font-size: 0.84rem;
+    margin: 0;
+    color: var(--quiet);
+  }
+}
+.which {
+  display: flex;
+  gap: 0.4rem;
+  margin-bottom: 0.5rem;
+}
+.days {
+  display: flex;
+  flex-wrap: wrap;
   legend {
     font-size: 0.84rem;
     margin: 0;

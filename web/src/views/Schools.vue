@@ -26,11 +26,21 @@ const take = (question: string, position: string) =>
   )
 const leave = (question: string) =>
   change(() => ask(api.DELETE('/api/schools/{question}', { params: { path: { question } } })))
+const turn = (way: 'undo' | 'redo') =>
+  change(() => ask(way === 'undo' ? api.POST('/api/preferences/undo') : api.POST('/api/preferences/redo')))
 </script>
 
 <template>
   <main class="container py-3">
-    <h1>Schools</h1>
+    <h1>Coaching preferences</h1>
+    <p class="turns">
+      <button type="button" class="btn btn-sm btn-outline-secondary" :disabled="saving" @click="turn('undo')">
+        Undo the last change
+      </button>
+      <button type="button" class="btn btn-sm btn-outline-secondary" :disabled="saving" @click="turn('redo')">
+        Redo
+      </button>
+    </p>
     <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
     <Schools
       class="panel wide"
@@ -45,6 +55,10 @@ const leave = (question: string) =>
 </template>
 
 <style scoped lang="scss">
+.turns {
+  display: flex;
+  gap: 0.4rem;
+}
 .wide {
   max-width: 60rem;
   :deep(dl) {
