@@ -322,8 +322,10 @@ def followed(row: FollowUp) -> Followed | None:
             measured[rule.measure] = (min if rule.at_least is not None else max)(found)
     answers = set(exercise.answers) & ({row.assignment.block.fault} if row.assignment.block else set(exercise.answers))
     still = {one["name"] for lift in lifts for one in lift["findings"] if one["fault"] in answers and one["level"] == "fault"}
+    # A film shows that a fault is gone only where it tells whether it is there.
+    told = any(one["fault"] in answers and one["level"] in ("fine", "watch", "fault") for lift in lifts for one in lift["findings"])
     missed = sum((lift.get("outcome") or {}).get("made") is False for lift in lifts)
-    return follow_up(exercise.passes, measured, missed=missed, faults=sorted(still))
+    return follow_up(exercise.passes, measured, missed=missed, faults=sorted(still), shows_faults=told)
 
 
 @transaction.atomic

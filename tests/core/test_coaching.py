@@ -154,7 +154,8 @@ def test_pain_from_four_on_stops_everything_and_sends_to_a_clinician(pain: int) 
 
 
 # What the domain says of contact, exercise by exercise, by what they are called.
-NO_CONTACT = ("front_squat", "back_squat", "overhead_squat", "low_bar", "push_press", "jerk", "press", "halting_pull_knee", "row", "plank",
+NO_CONTACT = ("front_squat", "back_squat", "overhead_squat", "low_bar", "push_press", "jerk", "axle_press", "press_in_split",
+"halting_pull_knee", "row", "plank",
               "back_extension", "snatch_balance", "drop_under", "mobility", "good_morning", "split_", "stance_test")  # fmt: skip
 CONTACT = ("full_lift", "power_lift", "hang", "blocks", "pull_from_floor", "high_pull", "jump_shrug", "muscle_lift", "brush_deadlift",
            "mid_thigh", "flat_foot", "lift_pause", "low_hang", "hip_lift", "tall_lift", "wall_drill", "meet_high", "pull_pause",

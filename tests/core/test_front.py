@@ -180,9 +180,12 @@ def test_the_front_tells_level_knees_feet_and_hands_at_their_largest_while_it_co
     )  # fmt: skip
     told = {name: value.value for name, value in measure_lift("squat", data).items() if isinstance(value, Value)}
     # A bar that is let go may tilt, and knees count on the way up.
-    expected = {"bar_tilt_max": 5.0, "knee_track": 4 + 8 * 0.5 / 0.7, "stance_width@descent_start": 40.5, "stance_width@bottom": 41.0,
-                }  # fmt: skip
-    assert told == pytest.approx(expected, abs=0.15)
+    expected = {"bar_tilt_max": 5.0, "knee_track": 4 + 8 * 0.5 / 0.7, "stance_width@descent_start": 40.5,
+    "stance_width@bottom": 41.0}  # fmt: skip
+    # As shares of a stature of 1.7 m.
+    shares = {name.replace("width", "share"): value / 170 for name, value in expected.items() if name.startswith("stance")}
+    assert told == pytest.approx(expected | shares, abs=0.15)
+    assert told["stance_share@bottom"] == pytest.approx(0.241, abs=0.001)
 
 
 def test_everything_else_asks_for_a_film_from_the_side_and_the_side_for_one_from_the_front() -> None:
@@ -200,19 +203,21 @@ def test_a_clip_from_the_front_is_asked_only_what_shows_from_there() -> None:
         "bar_tilt_max": {"value": 0.3, "sd": 0.3, "unit": "°", "frame": 3},
         "depth": {"value": None, "unit": "cm", "reason": "it shows only from the side: film this from the side"},
     }  # fmt: skip
-    rows, story = findings_of("front_squat", 0, measures, Settings(lift="front_squat"), None, "front")
-    assert {row["fault"]: row["level"] for row in rows} == {"knees_in": "fault", "bar_tilted": "fine", "uneven_grip": "fine"}
+    told = findings_of("front_squat", 0, measures, Settings(lift="front_squat"), None, "front")
+    story = told["story"]
+    stances = {"stance_too_narrow": "cannot_tell", "stance_too_wide": "cannot_tell"}
+    assert {row["fault"]: row["level"] for row in told["findings"]} == {"knees_in": "fault", "bar_tilted": "fine"} | stances
     assert story is not None
     assert "8.0 cm inside" in story["says"]
     crooked = measures | {
         "knee_track": {"value": -2.0, "sd": 1.0, "unit": "cm", "frame": 3},
         "bar_tilt_max": measures["bar_tilt_max"] | {"value": 5.0},
     }
-    rows, story = findings_of("front_squat", 0, crooked, Settings(lift="front_squat"), None, "front")
-    assert {row["fault"]: row["level"] for row in rows} == {"knees_in": "fine", "bar_tilted": "fault", "uneven_grip": "fault"}
-    assert story is not None
-    assert story["faults"] == ["uneven_grip", "bar_tilted"]
-    beside, _ = findings_of("front_squat", 0, measures, Settings(lift="front_squat"))
+    told = findings_of("front_squat", 0, crooked, Settings(lift="front_squat"), None, "front")
+    assert {row["fault"]: row["level"] for row in told["findings"]} == {"knees_in": "fine", "bar_tilted": "fault"} | stances
+    # A tilt alone never proves a grip.
+    assert told["story"]["faults"] == ["bar_tilted"]
+    beside = findings_of("front_squat", 0, measures, Settings(lift="front_squat"))["findings"]
     assert {"shallow", "knees_in"} <= {row["fault"] for row in beside}
 
 

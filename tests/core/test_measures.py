@@ -177,6 +177,7 @@ BAR_ALONE = {
     "bar_forward_max": 4.0,
     "bar_back_max": -5.0,
     "loop_width": 9.0 + 3.0,
+    "loop_out": 9.0,
     "bump_speed": 6 * (0.08 / 0.3) * (1 - 0.08 / 0.3) * 0.09 / 0.3,
     "bar_approach_speed": 6 * (0.03 / 0.4) * (1 - 0.03 / 0.4) * 0.05 / 0.4,
     "setup_roll": 1.0,

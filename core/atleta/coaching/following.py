@@ -42,14 +42,16 @@ class Followed:
 
 
 def follow_up(
-    passes: Sequence[Pass], measured: Mapping[str, tuple[float, float]], *, missed: int = 0, faults: Sequence[str] = ()
-) -> Followed:
+    passes: Sequence[Pass], measured: Mapping[str, tuple[float, float]], *, missed: int = 0, faults: Sequence[str] = (),
+    shows_faults: bool = True,
+) -> Followed:  # fmt: skip
     """Hold a film of the work against its pass rule.
 
     Args:
         measured: value and standard deviation of what was measured, by measure.
         missed: repetitions that were missed.
         faults: names of what the work is to cure and was still found.
+        shows_faults: whether this film can show that what the work is to cure is gone.
     """
     rules = tuple(_kept(one, measured.get(one.measure)) for one in passes)
     lost = [rule for rule in rules if rule.probability is not None and rule.probability <= NOT_KEPT]
@@ -61,6 +63,8 @@ def follow_up(
         return Followed("back", f"{_sentence(why)}: step back {BACK_PERCENT:g} %.", rules)
     if unseen:
         return Followed("repeat", f"{len(unseen)} of {len(rules)} rules could not be seen in this film: repeat, and film it again.", rules)
+    if not rules and not shows_faults:
+        return Followed("repeat", "This film cannot show whether what the work is for is gone: your eye decides.", rules)
     if len(sure) == len(rules):
         done = "Every rule is kept" if rules else "Nothing of what it is to cure was found"
         return Followed("up", f"{done}: step up {STEP_PERCENT:g} %.", rules)

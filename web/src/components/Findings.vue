@@ -114,6 +114,9 @@ const addable = computed(() => {
   return phases.map((phase) => ({ phase, faults: all.filter((fault) => fault.phase === phase) }))
 })
 const decidedFine = (fault: string) => props.verdicts.get(fault)?.decision === 'added'
+/** The point without what the heading says already. */
+const pointOf = ({ says, name = '' }: Finding) =>
+  says?.startsWith(`${name} · `) ? says.slice(name.length + 3) : (says ?? '')
 const frameOf = (finding: Finding) => props.verdicts.get(finding.fault)?.frame ?? finding.evidence[0]?.frame ?? null
 const chanceOf = (finding: Finding) => (finding.level === 'watch' ? finding.watch_probability : finding.probability)
 const sure = (finding: Finding) => {
@@ -198,7 +201,7 @@ defineExpose({ startAdding })
           >{{ LEVELS[finding.level] }}<template v-if="sure(finding)">, {{ sure(finding) }}</template></span
         >
       </header>
-      <p v-if="finding.says">{{ finding.says }}</p>
+      <p v-if="pointOf(finding)">{{ pointOf(finding) }}</p>
       <ul v-if="finding.evidence.length" class="evidence">
         <li v-for="piece in finding.evidence" :key="piece.measure">
           {{ labelOf(piece.measure) }}
@@ -395,8 +398,8 @@ defineExpose({ startAdding })
   align-items: baseline;
 }
 .working {
-  min-height: 1.2em;
-  margin: 0;
+  float: right;
+  margin: 0.3rem 0 0;
   font-size: 0.8rem;
 }
 .unable {

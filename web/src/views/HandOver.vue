@@ -30,9 +30,11 @@ const free = computed(() =>
 )
 /** Three are shown first, one of each sort; the others one click away. */
 const groups = computed(() => [
-  { id: 'first', offers: free.value.filter((offer) => offer.first) },
+  { id: 'first', offers: inOrder(free.value.filter((offer) => offer.first)) },
   { id: 'more', offers: free.value.filter((offer) => !offer.first) },
 ])
+const inOrder = (some: Offer[]) =>
+  [...some].sort((a, b) => Object.keys(SORTS).indexOf(a.sort) - Object.keys(SORTS).indexOf(b.sort))
 const SORTS: Record<string, string> = { drill: 'Position drill', pull: 'Pull variation', support: 'Support' }
 /** The athlete's sentence and the cue, said otherwise in this review alone. */
 const reword = (fault: string, change: { athlete?: string; cue?: string }) => {
@@ -422,15 +424,22 @@ input[type='radio'] {
 .offer {
   border-top: 1px solid var(--rule);
   padding: 0.4rem 0.75rem;
-  summary span {
-    margin-left: 0.6rem;
-    font-size: 0.86rem;
+  summary {
+    display: grid;
+    grid-template-columns: 7.4rem minmax(0, 1fr);
+    gap: 0 0.6rem;
+    cursor: pointer;
+    list-style: none;
+    span {
+      font-size: 0.86rem;
+    }
+    .quiet,
+    .later {
+      grid-column: 2;
+    }
   }
 }
 .sort {
-  display: inline-block;
-  min-width: 7.2rem;
-  margin: 0 0.4rem 0 0 !important;
   color: var(--quiet);
 }
 .later {
