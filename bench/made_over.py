@@ -28,7 +28,7 @@ from atleta.analysis import Settings, analyse
 from atleta.footage import read_frames
 
 DEMO = Path(__file__).parents[1] / "demo" / "clips"
-CLIPS = ("ida-snatch-72", "bram-clean-104")
+CLIPS = ("ida-snatch-75", "bram-clean-104")
 LOST = 0.06
 Picture = NDArray[np.uint8]
 Film = Sequence[tuple[float, Picture]]

@@ -42,6 +42,7 @@ def test_nothing_serious_is_left_on_any_view(
 ) -> None:
     athlete, clip = reviewed
     token = desk.post(f"/api/athletes/{athlete}/link")["token"]
+    desk.put(f"/api/ladders/overhead_squat_group/athletes/{athlete}")
     context = browser.new_context(storage_state=signed_in_state, color_scheme=light, reduced_motion="reduce")  # type: ignore[arg-type]
     page = context.new_page()
     told: dict[str, list[str]] = {}

@@ -236,6 +236,10 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
     panel.get_by_label("Lift").select_option(label="Snatch")
     panel.get_by_role("textbox", name="Load").fill("167.5")
     panel.get_by_label("Unit of the load").select_option("lb")
+    # Whether it was made is asked, not assumed.
+    panel.get_by_role("button", name="Send").click()
+    expect(panel).to_contain_text("Say whether it was made or missed.")
+    panel.get_by_label("Made or missed").select_option("made")
     panel.get_by_role("button", name="Send").click()
     mine = page.locator("section li", has_text="167.5 lb").first
     mine.wait_for(timeout=WAIT_MS)
@@ -260,15 +264,15 @@ def test_from_a_dropped_clip_to_the_athletes_phone(browser: Browser, site: str, 
 
     # What was found, with its number and its frame; the coach decides.
     forward = page.locator("[data-fault=bar_forward_off_floor]")
-    expect(forward).to_contain_text("first cause")
+    expect(forward).to_contain_text("fix this first")
     shown = lift["measures"]["bar_forward_before_knee"]
     expect(forward).to_contain_text(f"{shown['value']:.1f} cm")
     forward.get_by_test_id("show").click()
     at_frame(page, shown["frame"])
     forward.get_by_role("button", name="Confirm").click()
     expect(forward).to_contain_text("confirmed by you")
-    page.locator("[data-fault=bar_looped]").get_by_role("button", name="Dismiss").click()
-    expect(page.locator("[data-fault=bar_looped]")).to_contain_text("dismissed by you")
+    page.locator("[data-fault=bar_looped]").get_by_role("button", name="Reject").click()
+    expect(page.locator("[data-fault=bar_looped]")).to_contain_text("rejected by you")
     page.keyboard.press("f")
     page.keyboard.type("Rushed set-up")
     page.keyboard.press("Enter")

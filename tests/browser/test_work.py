@@ -30,6 +30,11 @@ class Desk:
         assert answer.ok, answer.text()
         return dict(answer.json())
 
+    def put(self, address: str, **more: object) -> dict:
+        answer = self.api.put(address, headers=self.headers, **more)  # type: ignore[arg-type]
+        assert answer.ok, answer.text()
+        return dict(answer.json())
+
     def measured(self, clip: str) -> None:
         deadline = time.monotonic() + WAIT_S
         while not self.api.get(f"/api/clips/{clip}").json()["measured"]:
@@ -88,13 +93,13 @@ def test_a_block_from_the_calendar_over_a_lost_network_to_its_end(
     work.locator("article", has_text="Halting").locator("input[type=file]").set_input_files(DEMO / "nell-halting-pull-60.mp4")
     expect(work.get_by_text("Your coach has the clip.")).to_be_visible(timeout=60_000)
     test = work.locator("article", has_text="Test on film")
-    test.get_by_label("Load of set 1").fill("68")
-    test.locator("input[type=file]").set_input_files(DEMO / "ida-snatch-68.mp4")
+    test.get_by_label("Load of set 1").fill("75")
+    test.locator("input[type=file]").set_input_files(DEMO / "ida-snatch-75.mp4")
     expect(work.get_by_text("Your coach has the clip.")).to_be_visible(timeout=60_000)
     phone.close()
     wire.cut()
     films = [one for one in desk.api.get("/api/clips").json() if one["athlete"] == athlete]
-    assert {(one["lift"], one["load"]) for one in films} == {("snatch", 76), ("snatch", 68), ("snatch_pull", 48)}
+    assert {(one["lift"], one["load"]) for one in films} == {("snatch", 76), ("snatch", 75), ("snatch_pull", 48)}
     for one in films:
         desk.measured(one["id"])
 
@@ -212,6 +217,8 @@ def test_the_shelf_is_searched_and_an_exercise_changed(page: Page, site: str) ->
     expect(card).not_to_contain_text("Turn it over close.")
     page.get_by_role("button", name="Ladders").click()
     page.locator("[data-ladder=overhead_squat_group]").get_by_role("link", name="Your athletes on it").click()
+    page.get_by_label("Put on this ladder").select_option(label="Ida Fenn")
+    page.get_by_role("button", name="Put on").click()
     page.get_by_label("Ida Fenn, step 1 passed").check()
     expect(page.get_by_role("row", name=re.compile("Ida Fenn"))).to_contain_text("2. ")
     page.get_by_label("Ida Fenn, step 1 passed").uncheck()
@@ -336,3 +343,76 @@ def test_a_lift_is_reviewed_and_handed_over_without_a_pointer(page: Page, site: 
     tab_to(page, "Hand over")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("link")).to_be_visible()
+
+
+def test_a_coach_confirms_rejects_undoes_writes_a_fault_and_the_athlete_reads_it(
+    browser: Browser, page: Page, site: str, desk: Desk
+) -> None:
+    _, clip = sent(desk, "ida-snatch-76.mp4", date.today())
+    page.goto(f"{site}/clips/{clip}")
+    page.get_by_role("button", name="Stop").wait_for(timeout=60_000)
+    page.keyboard.press("Space")
+    cause, effect = (page.locator(f"[data-fault={fault}]") for fault in ("bar_forward_off_floor", "bar_looped"))
+    expect(cause).to_contain_text("fix this first")
+    story = page.get_by_test_id("story").inner_text()
+
+    # An effect confirmed without its cause asks once about it.
+    effect.get_by_role("button", name="Confirm", exact=True).click()
+    page.get_by_test_id("cause").get_by_role("button", name="Confirm both").click()
+    for row in (cause, effect):
+        expect(row).to_contain_text("confirmed by you")
+    # Verdicts are undone as everything else is.
+    for row in (cause, effect):
+        page.keyboard.press("z")
+        expect(row).not_to_contain_text("confirmed by you")
+    # A root that is rejected has the chain read again, and undoing brings it back.
+    cause.get_by_role("button", name="Reject").click()
+    expect(effect).to_contain_text("fix this first")
+    page.keyboard.press("z")
+    expect(page.get_by_test_id("story")).to_have_text(story)
+    cause.get_by_role("button", name="Confirm", exact=True).click()
+    expect(cause).to_contain_text("confirmed by you")
+
+    # What is not in the list is written, and refused with what to change while it is not whole; nothing typed is lost.
+    page.keyboard.press("f")
+    page.keyboard.type("Chin down")
+    page.get_by_test_id("write-own").click()
+    own = page.get_by_test_id("own-fault")
+    own.get_by_label("Sentence for you").fill("Chin drops to the chest")
+    own.get_by_label("Sentence for the athlete").fill("Look 20 % higher.")
+    own.get_by_label("Cue").fill("Eyes ahead.")
+    own.get_by_label("Why it matters").fill("The back follows the head.")
+    own.get_by_label("Praise when it is right").fill("You looked ahead.")
+    own.get_by_label("Part of the lift").select_option(label="Set-up")
+    own.get_by_label("Faults that follow from it").fill("Bar swings forward off the floor")
+    own.get_by_role("button", name="Save the fault").click()
+    expect(own.get_by_role("alert")).to_contain_text("Say it without")
+    expect(own.get_by_label("Name")).to_have_value("Chin down")
+    own.get_by_label("Sentence for the athlete").fill("Look straight ahead before you lift.")
+    own.get_by_role("button", name="Save the fault").click()
+    mine = page.locator("[data-fault^=own_chin_down]")
+    expect(mine).to_contain_text("added by you")
+    expect(mine).to_contain_text("fix this first")
+    expect(page.get_by_test_id("story")).to_contain_text("Chin down →")
+
+    # The athlete's sentence is changed in this review, and read on the phone.
+    page.get_by_role("link", name="Hand over").click()
+    words = page.locator("[data-athlete=bar_forward_off_floor]")
+    words.fill("The bar runs away from you. Keep it home.")
+    words.blur()
+    expect(page.get_by_role("region", name="The review on a phone")).to_contain_text("Keep it home.")
+    page.get_by_role("button", name="Hand over", exact=True).click()
+    link = page.get_by_test_id("link").input_value()
+    phone = browser.new_context(viewport={"width": 390, "height": 844}, device_scale_factor=2, has_touch=True)
+    reading = phone.new_page()
+    reading.goto(link)
+    expect(reading.get_by_text("Look straight ahead before you lift.")).to_be_visible()
+    expect(reading.get_by_text("The bar runs away from you. Keep it home.")).to_be_visible()
+    assert not re.search(r"±|%|\bms\b", reading.locator("article").inner_text())
+    phone.close()
+    # What was written is in the library from now on, and put away where it stands on a clip.
+    page.goto(f"{site}/library")
+    page.get_by_role("button", name="Faults").click()
+    page.locator("[data-fault^=own_chin_down]").first.click()
+    page.get_by_role("button", name="Delete").click()
+    expect(page.locator("[data-fault^=own_chin_down]").first).to_contain_text("put away")

@@ -149,7 +149,6 @@ def load_ladders() -> dict[str, Ladder]:
         ValueError: the data file does not fit its schema, or names an exercise or measure that does not exist.
     """
     held = tomllib.loads(files(__package__).joinpath("ladders.toml").read_text("utf-8"))
-    _fits(held, _ladder_schema(), "The file of ladders")
     return {row["id"]: ladder_of(row, load_library()) for row in held["ladder"]}
 
 
@@ -161,7 +160,7 @@ def ladder_of(row: dict[str, Any], library: Mapping[str, Exercise]) -> Ladder:
             lift; the message says which step and what to change.
     """
     called = f"“{row.get('name') or row.get('id') or 'This ladder'}”"
-    _fits(row, _ladder_schema()["properties"]["ladder"]["items"], called)
+    _fits(row, _ladder_checker(), called)
     measures = {declaration.id for declaration in declarations()}
     steps = tuple(Step(**{**step, "passes": _passes(step)}) for step in row["step"])
     for number, step in enumerate(steps, 1):
@@ -176,12 +175,6 @@ def ladder_of(row: dict[str, Any], library: Mapping[str, Exercise]) -> Ladder:
     return Ladder(row["id"], row["name"], row["lift"], row["about"], steps)
 
 
-@lru_cache(maxsize=1)
-def _ladder_schema() -> dict[str, Any]:
-    held: dict[str, Any] = json.loads(files(__package__).joinpath("ladders.schema.json").read_text("utf-8"))
-    return held
-
-
 def exercise_of(row: dict[str, Any]) -> Exercise:
     """An exercise from a row of data.
 
@@ -189,7 +182,7 @@ def exercise_of(row: dict[str, Any]) -> Exercise:
         ValueError: the row does not fit the schema, or names a fault or measure that does not exist; the message says where.
     """
     called = str(row.get("name") or row.get("id") or "The exercise")
-    _fits(row, _exercise_schema(), called)
+    _fits(row, _exercise_checker(), called)
     held: dict[str, Any] = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items()}
     exercise = Exercise(**{**held, "passes": _passes(row)})
     faults, measures = load_catalogue().faults, {declaration.id for declaration in declarations()}
@@ -203,18 +196,28 @@ def exercise_of(row: dict[str, Any]) -> Exercise:
     return exercise
 
 
-@lru_cache(maxsize=1)
-def _exercise_schema() -> dict[str, Any]:
-    held: dict[str, Any] = json.loads(files(__package__).joinpath("exercises.schema.json").read_text("utf-8"))
-    return held["properties"]["exercise"]["items"]  # type: ignore[no-any-return]
-
-
-def _fits(held: object, schema: dict[str, Any], called: str) -> None:
-    try:
-        jsonschema.validate(held, schema)
-    except jsonschema.ValidationError as error:
+def _fits(held: Any, checker: jsonschema.protocols.Validator, called: str) -> None:
+    for error in checker.iter_errors(held):
         where = error.json_path.removeprefix("$").removeprefix(".")
-        raise ValueError(f"{called} is not as it should be{f' at {where}' if where else ''}: {error.message}.") from error
+        raise ValueError(f"{called} is not as it should be{f' at {where}' if where else ''}: {error.message}.")
+
+
+def _checker(name: str, *inside: str) -> jsonschema.protocols.Validator:
+    """What checks data against a schema of this folder, or a part of it."""
+    schema = json.loads(files(__package__).joinpath(name).read_text("utf-8"))
+    for key in inside:
+        schema = schema[key]
+    return jsonschema.Draft202012Validator(schema)
+
+
+@lru_cache(maxsize=1)
+def _exercise_checker() -> jsonschema.protocols.Validator:
+    return _checker("exercises.schema.json", "properties", "exercise", "items")
+
+
+@lru_cache(maxsize=1)
+def _ladder_checker() -> jsonschema.protocols.Validator:
+    return _checker("ladders.schema.json", "properties", "ladder", "items")
 
 
 def as_data(held: Exercise | Ladder) -> dict[str, Any]:

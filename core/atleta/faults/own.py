@@ -30,6 +30,7 @@ SCHEMA = {
         "effects": ITEMS,
     },
 }
+CHECKER = jsonschema.Draft202012Validator(SCHEMA)
 # What the athlete reads has no number that cannot be felt.
 NOT_FOR_ATHLETES = ("±", "%", " ms")
 CALLED = {"coach": "sentence for the coach", "athlete": "sentence for the athlete", "why": "reason why it matters", "good": "praise",
@@ -63,10 +64,8 @@ def own_fault(row: Mapping[str, Any]) -> OwnFault:
     """
     if missing := next((field for field in FIELDS if field not in row), ""):
         raise ValueError(f"The {CALLED.get(missing, missing)} is missing. Fill it in and save again.")
-    try:
-        jsonschema.validate(dict(row), SCHEMA)
-    except jsonschema.ValidationError as error:
-        raise ValueError(_in_words(error)) from error
+    for error in CHECKER.iter_errors(dict(row)):
+        raise ValueError(_in_words(error))
     check_words(row["athlete"])
     if strange := set(row["kinds"]) - set(LIFT_KINDS):
         raise ValueError(f"There is no lift called {', '.join(sorted(strange))}. Choose the lifts from the list.")
