@@ -67,6 +67,7 @@ bench: setup web/dist/.built browser
 	$(BIN)/python -m bench.tracking
 	$(BIN)/python -m bench.lifts
 	$(BIN)/python -m bench.rules
+	$(BIN)/python -m bench.chains
 	$(BIN)/python -m bench.limits
 	$(BIN)/python -m bench.stepping
 

@@ -41,8 +41,8 @@ if __name__ == "__main__":
     parser.add_argument("--recipe", type=Path)
     parser.add_argument("--out", type=Path)
     asked = parser.parse_args()
-    if asked.recipe:
-        there = {clip.name for clip in read_recipe(asked.recipe) if (asked.out / f"{clip.name}.truth.json").exists()}
-        film_all(asked.recipe, asked.out, [clip.name for clip in read_recipe(asked.recipe) if clip.name not in there])
-    else:
-        film_all(HERE / "film.toml", CLIPS, asked.name or [clip.name for clip in read_recipe(HERE / "film.toml")])
+    recipe, out = asked.recipe or HERE / "film.toml", asked.out or CLIPS
+    named = asked.name or [clip.name for clip in read_recipe(recipe)]
+    # Filming of another recipe goes on where it stopped.
+    there = {name for name in named if (out / f"{name}.truth.json").exists()} if asked.recipe and not asked.name else set()
+    film_all(recipe, out, [name for name in named if name not in there])

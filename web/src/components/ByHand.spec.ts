@@ -1,5 +1,5 @@
-import { mount } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { flushPromises, mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import ByHand from './ByHand.vue'
 import type { AnalysisDocument, Bench } from '@/api/client'
 
@@ -40,6 +40,13 @@ const press = (wrapper: ReturnType<typeof shown>, words: string) =>
     .findAll('button')
     .find((button) => button.text() === words)!
     .trigger('click')
+
+beforeEach(() => {
+  vi.stubGlobal('fetch', () => Promise.resolve(Response.json({ exercises: [], ladders: [] })))
+})
+afterEach(() => {
+  vi.unstubAllGlobals()
+})
 
 describe('what is set by hand', () => {
   it('takes upright from two points, clockwise positive, whichever was clicked first', async () => {
@@ -151,5 +158,26 @@ describe('what is set by hand', () => {
     await wrapper.find('[data-test=undo]').trigger('click')
     await wrapper.find('[data-test=redo]').trigger('click')
     expect([wrapper.emitted('undo'), wrapper.emitted('redo')]).toEqual([[[]], [[]]])
+  })
+
+  it('says which exercise of the library the film shows, of those done with its lift', async () => {
+    const exercises = [
+      {
+        id: 'pull_pause_knee',
+        name: '{lift} pull with a pause at the knee',
+        lifts: ['snatch', 'clean'],
+        hidden: false,
+      },
+      { id: 'split_hold', name: 'Split hold', lifts: ['jerk'], hidden: false },
+      { id: 'full_lift', name: 'The {lift}', lifts: ['snatch'], hidden: true },
+    ]
+    vi.stubGlobal('fetch', () => Promise.resolve(Response.json({ exercises, ladders: [] })))
+    const wrapper = shown()
+    await flushPromises()
+    const choice = wrapper.find<HTMLSelectElement>('#which-exercise')
+    expect(choice.findAll('option').map((one) => one.attributes('value'))).toEqual(['', 'pull_pause_knee'])
+    await choice.setValue('pull_pause_knee')
+    await choice.setValue('')
+    expect(wrapper.emitted('set')).toEqual([[{ exercise: 'pull_pause_knee' }], [{ exercise: null }]])
   })
 })

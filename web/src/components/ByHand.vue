@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import { api, ask } from '@/api/client'
 import type { AnalysisDocument, Bench, Schemas } from '@/api/client'
 import { LIFTS } from '@/format/lifts'
 import { quantity, title } from '@/format/quantity'
@@ -37,6 +38,17 @@ watch(
     if (!props.saving) lift.value = props.byHand.lift
   },
 )
+// Exercises that are done with this lift; every one where no lift is named in it (a squat).
+const library = ref<Schemas['Library']['exercises']>([])
+void ask(api.GET('/api/library')).then(
+  (told) => (library.value = told.exercises),
+  () => {},
+)
+const exercises = computed(() => {
+  const shown = library.value.filter((one) => !one.hidden || one.id === props.byHand.exercise)
+  const own = shown.filter((one) => one.lifts.some((name) => (props.byHand.lift ?? '').includes(name)))
+  return own.length ? own : shown
+})
 const doubtFrom = ref<number | null>(null)
 watch(
   () => props.byHand,
@@ -158,6 +170,21 @@ const uprightSays = computed(() => {
         >
           Set
         </button>
+      </p>
+      <p v-if="exercises.length" class="field">
+        <label for="which-exercise">done as</label>
+        <select
+          id="which-exercise"
+          class="form-select form-select-sm"
+          :value="byHand.exercise ?? ''"
+          :disabled="saving"
+          @change="emit('set', { exercise: ($event.target as HTMLSelectElement).value || null })"
+        >
+          <option value="">the lift itself</option>
+          <option v-for="one in exercises" :key="one.id" :value="one.id">
+            {{ title(one.name.replace('{lift}', '').trim()) }}
+          </option>
+        </select>
       </p>
     </section>
     <section>

@@ -96,6 +96,7 @@ describe('what right looks like', () => {
     ['pull_pause_knee', 'clean', 'pull_pause_knee-clean.mp4'],
     ['front_squat', 'jerk', 'front_squat-clean.mp4'],
     ['power_lift', 'jerk', null],
+    ['hook_grip_setup', 'clean', 'hook_grip_setup-snatch.mp4'],
     ['plank', 'snatch', null],
   ])('%s for a %s', (exercise, lift, file) => {
     const found = shownClip(exercise, lift)

@@ -23,11 +23,14 @@ const FILES = new Set([
   'jerk_dip_hold-jerk',
   'power_jerk_drill-jerk',
   'split_hold-jerk',
+  'hook_grip_setup-snatch',
+  'rack_place-clean',
+  'bail_practice-snatch',
 ])
 
 /** The clip of an exercise for a lift; one that is the same for every lift is found under the lift it was filmed for. */
 export function shownClip(exercise: string, lift: string): string | null {
-  const same = /^(front|back|overhead)_squat(_pause)?$/.test(exercise)
+  const same = /^((front|back|overhead)_squat(_pause)?|hook_grip_setup|rack_place)$/.test(exercise)
   const name = [`${exercise}-${lift}`, ...(same ? [`${exercise}-clean`, `${exercise}-snatch`] : [])].find((one) =>
     FILES.has(one),
   )
