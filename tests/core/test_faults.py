@@ -119,6 +119,7 @@ def test_a_click_that_is_heard_makes_a_struck_bar_likelier_and_alone_is_nothing(
     assert heard.probability / (1 - heard.probability) == pytest.approx(times * odds, rel=1e-3)
     assert bool(heard.supported) == (times > 1.5)
     assert verdict("banged_away", bump_speed=(0.1, 0.05), contact_click=click).level == "fine"
+    assert verdict("banged_away", bump_speed=(0.33, 0.1), contact_click=click).level == "fine"
     assert verdict("banged_away", bump_speed=(None, 0.0), contact_click=click).level == "cannot_tell"
 
 

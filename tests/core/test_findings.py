@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from atleta.analysis import build_document, judged_again
-from atleta.analysis.findings import good_points, spoken, target
-from atleta.faults import Threshold, Wording, load_catalogue
+from atleta.analysis.findings import _judged, good_points, spoken, target
+from atleta.faults import Threshold, Wording, judge, load_catalogue
+from atleta.faults.engine import Measured
 from atleta.simulation import Build, Camera, Wanted, asked_set, play
 
 from .world import INFO, analysed, lift, settings_for, true_tracks
@@ -41,6 +42,14 @@ def test_a_fault_is_said_with_its_number_and_its_target() -> None:
                                                       (0.5, "s", "0.5 s"), (120, "°", "120°")])  # fmt: skip
 def test_a_target_has_no_sign_and_no_digits_that_say_nothing(limit: float, unit: str, words: str) -> None:
     assert target(limit, unit) == words
+
+
+@pytest.mark.parametrize(("bump", "said"), [(0.42, "0.42 m/s"), (0.353, "0.353 m/s")])
+def test_a_number_that_reads_like_its_target_is_said_finer_and_what_was_heard_joins_the_sentence(bump: float, said: str) -> None:
+    known = {"bump_speed": Measured(bump, 0.001, "m/s", 10, "hidden"), "contact_click": Measured(30.0, 1.0, "dB", 10, "hidden")}
+    told = next(one for one in judge(CATALOGUE, "snatch", known) if one.fault.id == "banged_away")
+    row = _judged(told, known, added=False)
+    assert row["says"] == f"Bar bounces off the thighs · {said} forward · aim under 0.35 m/s · you can hear it"
 
 
 def test_a_share_is_said_in_the_athletes_own_centimetres() -> None:

@@ -92,7 +92,7 @@ def _judged(verdict: Finding, known: Mapping[str, Measured], added: bool) -> dic
     elif verdict.level == "fine":
         says = fault.good
     else:
-        says = _sentence(verdict, known) + "".join(f" {one.says}" for one in verdict.supported)
+        says = _sentence(verdict, known) + "".join(f" · {one.says}" for one in verdict.supported)
     strongest = verdict.strongest
     evidence = sorted(verdict.evidence, key=lambda one: one is not strongest) if not fault.needs_all else verdict.evidence
     row = _plain(fault, "seen" if seen else verdict.level, "" if seen else says)
@@ -268,7 +268,9 @@ def _told(verdict: Finding) -> Evidence | None:
 
 def _filled(template: str, told: Evidence, known: Mapping[str, Measured]) -> str:
     numbers = {name: spoken(m.value, m.unit) for name, m in known.items()}
-    return template.format_map(_Numbers(numbers | {told.measure: spoken(told.value, told.unit)}))
+    # A number that would read like its own target is said one digit finer.
+    like_target = spoken(told.value, told.unit) == spoken(told.threshold.watch, told.unit)
+    return template.format_map(_Numbers(numbers | {told.measure: spoken(told.value, told.unit, finer=int(like_target))}))
 
 
 def _aim(told: Evidence, known: Mapping[str, Measured]) -> str:
@@ -297,8 +299,9 @@ def target(limit: float, unit: str) -> str:
 DIGITS = {"m/s": 2, "m": 2, "s": 2, "–": 2, "spreads": 1}
 
 
-def spoken(value: float | None, unit: str) -> Spoken:
-    """A measure inside a sentence as a coach says it: the digits that its unit deserves, and the unit; milliseconds as seconds."""
+def spoken(value: float | None, unit: str, finer: int = 0) -> Spoken:
+    """A measure inside a sentence as a coach says it: the digits that its unit deserves, or so many more, and the unit; milliseconds as
+    seconds."""
     if value is None:
         return Spoken("unknown")
     if unit == "foot":
@@ -306,7 +309,7 @@ def spoken(value: float | None, unit: str) -> Spoken:
     if unit == "ms":
         value, unit = value / 1000, "s"
     # A millimetre matters in what is a few centimetres, and not in what is many.
-    digits = (1 if abs(value) < 9.95 else 0) if unit == "cm" else DIGITS.get(unit, 0)
+    digits = finer + ((1 if abs(value) < 9.95 else 0) if unit == "cm" else DIGITS.get(unit, 0))
     # z: nothing is said to be less than zero by nothing.
     number = f"{value:z.{digits}f}".replace("-", "−")
     return Spoken(number if unit in ("–", "count", "spreads") else f"{number}°" if unit == "°" else f"{number} {unit}")

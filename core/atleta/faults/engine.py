@@ -143,7 +143,8 @@ def _judge(
     p_fault, p_watch = (combine(beyond), combine(watch)) if watch else (0.0, 0.0)
     if reasons and not (watch and _settled(fault, p_watch)):
         return Finding(fault, "cannot_tell", 0.0, 0.0, tuple(evidence), reasons[0])
-    for support in fault.supported:
+    # What supports a fault makes it likelier where its own number shows it, and is nothing alone.
+    for support in fault.supported if p_watch >= WATCH_SURE else ():
         times = 1 + (support.odds - 1) * _there(support, measures)
         p_fault, p_watch = (p * times / (1 + p * (times - 1)) for p in (p_fault, p_watch))
     level = "fault" if p_fault >= FAULT_SURE and not fault.remark else "watch" if p_watch >= WATCH_SURE else "fine"
