@@ -7,9 +7,9 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db.models import Q
 from django.utils import timezone
-from django.utils.text import slugify
 
 from atleta.coaching import Ladder, barred, exercise_in, filmed_as, follow_up, ladder_of, load_ladders
+from atleta_site.names import own_id
 from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete
@@ -56,9 +56,7 @@ def put_ladder(coach: AbstractBaseUser, data: dict[str, Any], ladder: str = "") 
     own = OwnLadder.objects.filter(coach=coach)
     if ladder and not own.filter(ladder=ladder).exists():
         raise CannotClimb("You have no such ladder of your own. Those that ship stay as they are; write a new one beside it.")
-    base = f"own_{slugify(str(data.get('name', ''))).replace('-', '_')[:40] or 'ladder'}"
-    taken = set(own.values_list("ladder", flat=True))
-    id = ladder or next(name for name in (base, *(f"{base}_{n}" for n in range(2, 1000))) if name not in taken)
+    id = ladder or own_id(str(data.get("name", "")), set(own.values_list("ladder", flat=True)), "ladder")
     try:
         made = ladder_of({**data, "id": id}, library_of(coach.pk))
     except ValueError as error:
@@ -106,30 +104,30 @@ def class_of(coach_id: int, ladder: Ladder) -> dict[str, list[dict[str, Any]]]:
     return {"rows": rows, "others": others}
 
 
-def films_of(athlete: Athlete, exercise: str, lift: str) -> list[Clip]:
-    """The athlete's measured films of an exercise, the last one first: by the coach's word, by the work that a film follows up, or, of a
+def last_film(athlete: Athlete, exercise: str, lift: str) -> Clip | None:
+    """The athlete's last measured film of an exercise: by the coach's word, by the work that a film follows up, or, of a
     film of which nobody said, by its lift."""
     said = Q(exercise=exercise) | Q(exercise="", follows__assignment__exercise=exercise)
     kind = filmed_as(exercise, lift)
     if exercise_in(kind) == exercise:
         said |= Q(exercise="", follows__isnull=True, lift=kind)
-    return list(Clip.objects.filter(said, athlete=athlete, analysis__isnull=False).select_related("analysis")[:1])
+    return Clip.objects.filter(said, athlete=athlete, analysis__isnull=False).select_related("analysis").first()
 
 
 def _seen(athlete: Athlete, ladder: Ladder, number: int) -> dict[str, Any]:
     step = ladder.steps[number]
     exercise = library_of(athlete.coach_id)[step.exercise]
     waits = barred(exercise, gates_of(athlete))
-    films = films_of(athlete, step.exercise, ladder.lift)
-    if not films or not step.passes:
+    film = last_film(athlete, step.exercise, ladder.lift)
+    if film is None or not step.passes:
         return {"clip": None, "says": "Not filmed yet." if step.passes else "By the coach's eye.", "waits": waits}
     kept = best = 0
-    for lift in films[0].analysis.document["lifts"]:
+    for lift in film.analysis.document["lifts"]:
         measured = {name: (row["value"], row["sd"]) for name, row in lift["measures"].items() if row["value"] is not None}
         kept = kept + 1 if follow_up(step.passes, measured).passed else 0
         best = max(best, kept)
     return {
-        "clip": str(films[0].pk),
+        "clip": str(film.pk),
         "says": f"{min(best, step.in_a_row)} of {step.in_a_row} in a row kept in the last film.",
         "waits": waits,
     }

@@ -1,4 +1,4 @@
-"""What an athlete's state forbids at present, and the coach's reasons for work in spite of it."""
+"""What an athlete's state forbids at present, and the coach's reasons for work despite it."""
 
 from __future__ import annotations
 
@@ -55,5 +55,5 @@ def _excused(task: Assignment) -> bool:
 
 
 def excuse(task: Assignment, words: str, by: object) -> Excuse:
-    """Keep the coach's reason why this work goes on in spite of a caution."""
+    """Keep the coach's reason why this work goes on despite a caution."""
     return Excuse.objects.create(assignment=task, words=words.strip(), by=by)

@@ -77,7 +77,7 @@ class Assignment(models.Model):
 
 
 class Excuse(models.Model):
-    """The coach's reason why a piece of work goes on in spite of a caution."""
+    """The coach's reason why a piece of work goes on despite a caution."""
 
     assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="excuses")
     words = models.CharField(max_length=300)

@@ -77,7 +77,7 @@ class ChangeDoseSerializer(serializers.Serializer):
 
 
 class ExcuseSerializer(serializers.Serializer):
-    """Why a piece of work goes on in spite of a caution, in the coach's words."""
+    """Why a piece of work goes on despite a caution, in the coach's words."""
 
     words = serializers.CharField(min_length=REASON_LETTERS, max_length=300)
 

@@ -98,10 +98,7 @@ def causes_by_lift(clip: Clip) -> dict[str, tuple[list[str], list[str]]]:
             if row["level"] in ("fault", "watch", "seen") and (place, row["fault"]) not in dismissed:
                 causes[0 if row["root"] else 1].append(row["fault"])
     # A lone watch asks for work only where there is no fault.
-    watched = {
-        (place, row["fault"]) for place, lift in enumerate(lifts) for row in lift["findings"] if row["level"] == "watch" and not row["link"]
-    }
-    lone = {fault for _, fault in watched}
+    lone = {row["fault"] for lift in lifts for row in lift["findings"] if row["level"] == "watch" and not row["link"]}
     return {lift: (roots, [one for one in others if not roots or one not in lone]) for lift, (roots, others) in by_lift.items()}
 
 

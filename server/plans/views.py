@@ -113,7 +113,7 @@ class AssignmentsView(APIView):
 
 
 class AssignmentView(APIView):
-    """One piece of work: its dose can be changed, it can go on in spite of a caution, and it can be taken back."""
+    """One piece of work: its dose can be changed, it can go on despite a caution, and it can be taken back."""
 
     @extend_schema(request=ChangeDoseSerializer, responses=AssignmentSerializer)
     def patch(self, request: Request, pk: str, assignment: int) -> Response:
@@ -130,7 +130,7 @@ class AssignmentView(APIView):
 
 
 class ExcuseView(APIView):
-    """The coach's reason why a piece of work goes on in spite of a caution."""
+    """The coach's reason why a piece of work goes on despite a caution."""
 
     @extend_schema(request=ExcuseSerializer, responses={201: ExcuseSerializer})
     def post(self, request: Request, assignment: int) -> Response:

@@ -12,6 +12,7 @@ from clips.models import Clip
 from people.models import Athlete
 
 from .models import Limit
+from .said import gathered, spread
 from .schools import catalogue_of
 
 
@@ -58,20 +59,15 @@ def shown(clip: Clip) -> list[dict[str, Any]]:
 def stated(clip: Clip, fault: str, measure: str) -> dict[str, Any]:
     """What the clip's coach said of a limit: for everyone (None where nothing), and for single athletes by their key."""
     rows = Limit.objects.filter(coach=clip.athlete.coach_id, fault=fault, measure=measure)
-    said = {row.athlete_id: {"watch": row.watch, "fault_at": row.fault_at} for row in rows}
-    return {"everyone": said.pop(None, None), "athletes": {str(key): value for key, value in said.items()}}
+    return gathered({row.athlete_id: {"watch": row.watch, "fault_at": row.fault_at} for row in rows})
 
 
 def state(clip: Clip, fault: str, measure: str, said: dict[str, Any]) -> None:
     """Put a limit to what `stated` told."""
     coach = clip.athlete.coach_id
     Limit.objects.filter(coach=coach, fault=fault, measure=measure).delete()
-    rows = {None: said["everyone"], **{int(key): value for key, value in said["athletes"].items()}}
-    here = {None, *Athlete.objects.filter(coach=coach).values_list("pk", flat=True)}
     Limit.objects.bulk_create(
-        Limit(coach_id=coach, athlete_id=key, fault=fault, measure=measure, **value)
-        for key, value in rows.items()
-        if value is not None and key in here
+        Limit(coach_id=coach, athlete_id=key, fault=fault, measure=measure, **value) for key, value in spread(coach, said).items()
     )
 
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.utils.text import slugify
 
 from atleta.coaching import load_library
 from atleta.faults import OwnFault as Fault
 from atleta.faults import Wording as Words
 from atleta.faults import load_catalogue, own_fault
 from atleta.faults.own import check_words
+from atleta_site.names import own_id
 from atleta_site.refusals import Refused
 
 from .models import OwnFault, Verdict, Wording
@@ -51,7 +51,7 @@ def put_own_fault(coach: AbstractBaseUser, data: dict[str, Any], fault: str = ""
     taken |= {row.data["name"].lower() for row in mine.exclude(fault=fault)}
     if name.lower() in taken:
         raise CannotName(f"There is a fault called “{name}” already. Give yours another name.")
-    id = fault or _free_id(name, set(mine.values_list("fault", flat=True)))
+    id = fault or own_id(name, set(mine.values_list("fault", flat=True)), "fault")
     try:
         own_fault({**data, "id": id})
     except ValueError as error:
@@ -91,8 +91,3 @@ def put_wording(coach: AbstractBaseUser, fault: str, *, sentence: str = "", athl
         return
     said = {"sentence": sentence.strip(), "athlete": athlete.strip(), "cue": cue.strip()}
     Wording.objects.update_or_create(coach=coach, fault=fault, defaults=said)
-
-
-def _free_id(name: str, taken: set[str]) -> str:
-    base = f"own_{slugify(name).replace('-', '_')[:40] or 'fault'}"
-    return next(id for id in (base, *(f"{base}_{n}" for n in range(2, 1000))) if id not in taken)

@@ -13,6 +13,7 @@ from people.models import Athlete
 
 from .models import Stance
 from .own import own_faults_of, wordings_of
+from .said import gathered, spread
 
 
 class CannotTake(Refused):
@@ -55,7 +56,8 @@ def shown(coach: AbstractBaseUser, athlete: Athlete | None) -> list[dict[str, An
 
 
 def check(question: str, position: str) -> None:
-    """
+    """Whether a position can be taken.
+
     Raises:
         CannotTake: there is no such question or position.
     """
@@ -68,19 +70,14 @@ def check(question: str, position: str) -> None:
 def stated(coach: AbstractBaseUser, question: str) -> dict[str, Any]:
     """What a coach said on a question: for everyone (None where nothing), and for single athletes by their key."""
     rows = Stance.objects.filter(coach=coach, question=question)
-    everyone = next((row.position for row in rows if row.athlete_id is None), None)
-    return {"everyone": everyone, "athletes": {str(row.athlete_id): row.position for row in rows if row.athlete_id is not None}}
+    return gathered({row.athlete_id: row.position for row in rows})
 
 
 def state(coach: AbstractBaseUser, question: str, said: dict[str, Any]) -> None:
     """Put what a coach says on a question to what `stated` told."""
     Stance.objects.filter(coach=coach, question=question).delete()
-    rows = {None: said["everyone"], **{int(key): position for key, position in said["athletes"].items()}}
-    here = {None, *Athlete.objects.filter(coach=coach).values_list("pk", flat=True)}
     Stance.objects.bulk_create(
-        Stance(coach=coach, athlete_id=key, question=question, position=position)
-        for key, position in rows.items()
-        if position is not None and key in here
+        Stance(coach=coach, athlete_id=key, question=question, position=position) for key, position in spread(coach.pk, said).items()
     )
 
 

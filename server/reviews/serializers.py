@@ -160,7 +160,6 @@ class DrawingSerializer(serializers.Serializer):
         child=serializers.ListField(child=serializers.FloatField()), required=False,
         help_text="What was measured, as one broken line; empty where it does not show in this frame.",
     )  # fmt: skip
-    says = serializers.CharField(required=False, allow_blank=True, help_text="The measure's number, to stand beside it.")
     marks = DrawnMarkSerializer(many=True, required=False, help_text="What the coach drew into this frame.")
 
 

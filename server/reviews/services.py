@@ -384,7 +384,7 @@ def _moments(clip: Clip, document: dict[str, Any], told: set[int], marks: dict[i
     return [
         {
             "time_s": time_at(document, frame), "words": words, "voice": voice, "frame": frame,
-            "drawing": _drawing(document, frame, marks) | {"line": [], "says": ""},
+            "drawing": _drawing(document, frame, marks) | {"line": []},
         }
         for frame, words, voice in sorted(notes + drawn, key=lambda row: row[0])
     ]  # fmt: skip
@@ -407,7 +407,7 @@ def _point(
         "why": row["why"],
         "cue": own.get("cue") or row["cue"],
         "frame": frame,
-        "drawing": _drawing(document, frame, marks) | {"line": _line(evidence, frame), "says": ""} if frame is not None else None,
+        "drawing": _drawing(document, frame, marks) | {"line": _line(evidence, frame)} if frame is not None else None,
     }
 
 

@@ -9,7 +9,6 @@ from people.models import Athlete
 
 from . import limits, schools
 from .corrections import change_preference, correct
-from .limits import fits
 from .models import Analysis, Verdict
 from .schools import catalogue_of
 from .services import CannotReview
@@ -49,7 +48,7 @@ def set_limit(
     Raises:
         CannotLimit: they do not fit the rule.
     """
-    fits(catalogue_of(clip.athlete), fault, measure, watch, fault_at)
+    limits.fits(catalogue_of(clip.athlete), fault, measure, watch, fault_at)
     said = limits.stated(clip, fault, measure)
     own = str(clip.athlete_id)
     if everyone:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from typing import Any
@@ -223,7 +224,7 @@ def fault_as_data(fault: Fault) -> dict[str, Any]:
     return {
         "id": fault.id, "name": fault.name, "phase": fault.phase, "coach": coach, "athlete": fault.athlete, "cue": fault.cue,
         "why": fault.why, "good": fault.good, "praise": fault.praise, "kinds": list(fault.kinds), "view": fault.view,
-        "drills": list(fault.drills),        "measured": fault.measured, "measures": [one.measure for one in fault.conditions],
+        "drills": list(fault.drills), "measured": fault.measured, "measures": [one.measure for one in fault.conditions],
     }  # fmt: skip
 
 
@@ -290,10 +291,7 @@ def _aim_of(condition: Condition, limit: float, unit: str) -> str:
 def target(limit: float, unit: str) -> str:
     """A limit in words, without a sign and without digits that say nothing: 1 cm, 0.04 s."""
     said = spoken(abs(limit), unit)
-    number, _, rest = said.partition(" ")
-    whole, dot, part = number.partition(".")
-    part, mark = part.rstrip("0°"), "°" if number.endswith("°") else ""
-    return f"{whole.rstrip('°')}{dot + part if part else ''}{mark}{' ' + rest if rest else ''}"
+    return re.sub(r"\.?0+(?=[ °]|$)", "", said) if "." in said else str(said)
 
 
 DIGITS = {"m/s": 2, "m": 2, "s": 2, "–": 2, "spreads": 1}

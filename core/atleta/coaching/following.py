@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import erf, hypot, sqrt
+from statistics import fmean, stdev
+
+from scipy.stats import linregress
 
 from .library import Pass
 from .planning import STEP_PERCENT
@@ -157,25 +160,18 @@ def _curve(lifts: Sequence[Filmed]) -> tuple[float, float] | None:
     weighed = [(one.load_kg, one.value) for one in lifts if one.load_kg is not None]
     if len({load for load, _ in weighed}) < CURVE_LOADS:
         return None
-    middle = sum(load for load, _ in weighed) / len(weighed)
-    level = sum(value for _, value in weighed) / len(weighed)
-    spread = sum((load - middle) ** 2 for load, _ in weighed)
-    slope = sum((load - middle) * (value - level) for load, value in weighed) / spread
-    left = sum((value - level - slope * (load - middle)) ** 2 for load, value in weighed) / (len(weighed) - 2)
-    return slope, sqrt(left / spread)
+    line = linregress(weighed)
+    return float(line.slope), float(line.stderr)
 
 
 def _scatter(lifts: Sequence[Filmed]) -> float:
     """How much an athlete's lifts of one load differ among each other, one standard deviation; 0 where a single one is known."""
-    if len(lifts) < 2:
-        return 0.0
-    mean = sum(one.value for one in lifts) / len(lifts)
-    return sqrt(sum((one.value - mean) ** 2 for one in lifts) / (len(lifts) - 1))
+    return stdev(one.value for one in lifts) if len(lifts) > 1 else 0.0
 
 
 def _mean(lifts: Sequence[Filmed], scatter: float) -> tuple[float, float]:
     count = len(lifts)
-    mean = sum(one.value for one in lifts) / count
+    mean = fmean(one.value for one in lifts)
     own = sqrt(sum(one.sd**2 for one in lifts)) / count
     spread = _scatter(lifts) if count > 1 else scatter
     return mean, max(own, spread / sqrt(count))

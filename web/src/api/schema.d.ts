@@ -13,7 +13,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The coach's reason why a piece of work goes on in spite of a caution. */
+        /** @description The coach's reason why a piece of work goes on despite a caution. */
         post: operations["assignments_excuses_create"];
         delete?: never;
         options?: never;
@@ -313,11 +313,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** @description One piece of work: its dose can be changed, it can go on in spite of a caution, and it can be taken back. */
+        /** @description One piece of work: its dose can be changed, it can go on despite a caution, and it can be taken back. */
         delete: operations["clips_assignments_destroy"];
         options?: never;
         head?: never;
-        /** @description One piece of work: its dose can be changed, it can go on in spite of a caution, and it can be taken back. */
+        /** @description One piece of work: its dose can be changed, it can go on despite a caution, and it can be taken back. */
         patch: operations["clips_assignments_partial_update"];
         trace?: never;
     };
@@ -1606,8 +1606,6 @@ export interface components {
             lifter?: number[][];
             /** @description What was measured, as one broken line; empty where it does not show in this frame. */
             line?: number[][];
-            /** @description The measure's number, to stand beside it. */
-            says?: string;
             /** @description What the coach drew into this frame. */
             marks?: components["schemas"]["DrawnMark"][];
         };
@@ -1625,8 +1623,6 @@ export interface components {
             lifter?: number[][];
             /** @description What was measured, as one broken line; empty where it does not show in this frame. */
             line?: number[][];
-            /** @description The measure's number, to stand beside it. */
-            says?: string;
             /** @description What the coach drew into this frame. */
             marks?: components["schemas"]["DrawnMarkRequest"][];
         };
@@ -1662,11 +1658,11 @@ export interface components {
             days?: components["schemas"]["DayRequest"][];
             said?: components["schemas"]["SaidRequest"][];
         };
-        /** @description Why a piece of work goes on in spite of a caution, in the coach's words. */
+        /** @description Why a piece of work goes on despite a caution, in the coach's words. */
         Excuse: {
             words: string;
         };
-        /** @description Why a piece of work goes on in spite of a caution, in the coach's words. */
+        /** @description Why a piece of work goes on despite a caution, in the coach's words. */
         ExcuseRequest: {
             words: string;
         };

@@ -153,12 +153,8 @@ async function takeBack() {
 </template>
 
 <style scoped lang="scss">
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
-  gap: 1rem;
-  align-items: start;
-}
+@use '../theme/shelf';
+
 .search {
   display: flex;
   flex-wrap: wrap;
@@ -169,73 +165,7 @@ async function takeBack() {
     width: 12rem;
   }
 }
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  max-height: calc(100vh - 230px);
-  overflow-y: auto;
-}
-li button {
-  display: block;
-  width: 100%;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-top: 1px solid var(--rule);
-  color: inherit;
-  padding: 0.3rem 0.75rem;
-  span {
-    display: block;
-    font-size: 0.82rem;
-  }
-  &[aria-current='true'] {
-    box-shadow: inset 3px 0 0 var(--trace);
-    background: var(--sunk);
-  }
-  &.away b {
-    font-weight: 400;
-    text-decoration: line-through;
-  }
-}
-.detail {
-  padding: 0.7rem 0.9rem;
-  h2 {
-    margin: 0 0 0.3rem;
-  }
-}
-.none {
-  padding: 0.6rem 0.75rem;
-}
-dl {
-  display: grid;
-  grid-template-columns: 8rem minmax(0, 1fr);
-  gap: 0.25rem 0.8rem;
-}
-dt {
-  font-weight: 500;
-  color: var(--quiet);
-}
-dd {
-  margin: 0;
-}
-.link {
-  background: none;
-  border: 0;
-  padding: 0;
-  margin-right: 0.8rem;
-  color: inherit;
-  text-decoration: underline;
-  text-underline-offset: 3px;
-}
-.act {
-  display: flex;
-  gap: 0.5rem;
-  margin: 0.6rem 0 0;
-}
-@media (max-width: 900px) {
-  .columns {
-    grid-template-columns: minmax(0, 1fr);
-  }
+.detail h2 {
+  margin: 0 0 0.3rem;
 }
 </style>

@@ -44,11 +44,7 @@ const line = computed(() => (props.drawing.line ?? []).map(([x, y]) => `${x},${y
 
 <template>
   <figure>
-    <svg
-      :viewBox="`${part.x} ${part.y} ${part.width} ${part.height}`"
-      role="img"
-      :aria-label="`Picture: ${says}${drawing.says ? `. ${drawing.says}` : ''}`"
-    >
+    <svg :viewBox="`${part.x} ${part.y} ${part.width} ${part.height}`" role="img" :aria-label="`Picture: ${says}`">
       <image :href="picture" :width="drawing.width" :height="drawing.height" />
       <line
         v-if="drawing.plumb_x !== null"
@@ -73,12 +69,9 @@ const line = computed(() => (props.drawing.line ?? []).map(([x, y]) => `${x},${y
       <polyline v-if="line" :points="line" class="line" :stroke-width="stroke * 1.6" data-test="measured" />
       <Marks :marks="drawing.marks ?? []" :width="drawing.width" :height="drawing.height" :stroke="stroke" />
     </svg>
-    <figcaption v-if="drawing.says || explained" class="quiet">
-      <b v-if="drawing.says">{{ drawing.says }}.</b>
-      <template v-if="explained">
-        Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.
-        {{ line ? 'White: what was measured.' : '' }}
-      </template>
+    <figcaption v-if="explained" class="quiet">
+      Dashed: straight up from where the bar started. Coloured: the way it went. Ring: the bar now.
+      {{ line ? 'White: what was measured.' : '' }}
     </figcaption>
   </figure>
 </template>

@@ -87,7 +87,9 @@ const takeOff = (athlete: number) =>
             <tr v-for="row in rows" :key="row.athlete">
               <td>
                 <b>{{ row.name }}</b>
-                <button type="button" class="btn btn-sm btn-link p-0 ms-2" @click="takeOff(row.athlete)">Take off</button>
+                <button type="button" class="btn btn-sm btn-link p-0 ms-2" @click="takeOff(row.athlete)">
+                  Take off
+                </button>
               </td>
               <td v-for="(on, n) in row.passed" :key="n" class="step" :class="{ next: row.next === n }">
                 <label

@@ -468,6 +468,8 @@ const hide = (hidden: boolean) =>
 </template>
 
 <style scoped lang="scss">
+@use '../theme/shelf';
+
 .library {
   max-width: 1260px;
   width: 100%;
@@ -495,41 +497,6 @@ const hide = (hidden: boolean) =>
     }
   }
 }
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 6fr);
-  gap: 1rem;
-  align-items: start;
-}
-.list ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  max-height: calc(100vh - 270px);
-  overflow-y: auto;
-}
-.list li button {
-  display: block;
-  width: 100%;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-top: 1px solid var(--rule);
-  color: inherit;
-  padding: 0.3rem 0.75rem;
-  span {
-    display: block;
-    font-size: 0.82rem;
-  }
-  &[aria-current='true'] {
-    box-shadow: inset 3px 0 0 var(--trace);
-    background: var(--sunk);
-  }
-  &.away b {
-    font-weight: 400;
-    text-decoration: line-through;
-  }
-}
 .search {
   display: grid;
   grid-template-columns: 1fr 1fr 1fr;
@@ -544,11 +511,7 @@ const hide = (hidden: boolean) =>
   text-align: right;
   font-size: 0.84rem;
 }
-.none {
-  padding: 0.5rem 0.75rem;
-}
 .detail {
-  padding: 0.7rem 0.9rem;
   position: sticky;
   top: 0.5rem;
   label {
@@ -576,33 +539,9 @@ const hide = (hidden: boolean) =>
   border-left: 4px solid var(--look);
   padding: 0.1rem 0 0.1rem 1.4rem;
 }
-dl {
-  display: grid;
-  grid-template-columns: 8.5rem 1fr;
-  gap: 0.3rem 0.6rem;
-  dt {
-    font-weight: 500;
-    color: var(--quiet);
-  }
-  dd {
-    margin: 0;
-  }
-}
 .answer {
   display: inline-block;
   margin-right: 0.9rem;
-}
-.link {
-  background: none;
-  border: 0;
-  padding: 0 0.4rem 0 0;
-  color: var(--bs-link-color);
-}
-.act {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.5rem;
-  margin: 0.6rem 0 0;
 }
 .ladders {
   columns: 2;
@@ -621,9 +560,6 @@ dl {
   }
 }
 @media (max-width: 900px) {
-  .columns {
-    grid-template-columns: minmax(0, 1fr);
-  }
   .ladders {
     columns: 1;
   }

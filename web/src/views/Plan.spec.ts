@@ -144,7 +144,7 @@ describe('the plan', () => {
     expect(page.find('[data-test=paused]').exists()).toBe(false)
   })
 
-  it('lets no session go on in spite of pain', async () => {
+  it('lets no session go on despite pain', async () => {
     const waits = slot(1, { paused: 'Pain of 4 out of 10 or more was reported.', stops: true })
     answers.set('/api/athletes/3/plan', plan({ blocks: [block({ slots: [waits] })] }))
     const page = await show()

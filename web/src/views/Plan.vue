@@ -86,7 +86,7 @@ const toggleDay = (day: number) => {
   const fresh = days.includes(day) ? days.filter((one) => one !== day) : [...days, day].sort()
   return fresh.length ? reshape({ days: fresh }) : undefined
 }
-/** Why work goes on in spite of a caution; against pain there is no reason. */
+/** Why work goes on despite a caution; against pain there is no reason. */
 const excuse = ref('')
 const goOn = (slot: Slot) =>
   guarded(async () => {
