@@ -110,24 +110,31 @@ def _derived(clip: Clip, said: Settings) -> Document:
 
 
 def rebuild(clip: Clip) -> Analysis:
-    """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
-    document = _derived(clip, settings_of(clip))
+    """Derive the analysis again from raw tracks and the coach's word; the video is not touched. What was said while it was worked out is
+    not lost: it is worked out again with that."""
+    said = settings_of(clip)
+    document = _derived(clip, said)
     with transaction.atomic():
-        keep_numbers(clip, document)
-        derived = {"document": document, "judged_by": judged_by(clip), "better": better_than_usual(clip, document)}
-        return Analysis.objects.update_or_create(clip=clip, defaults=derived)[0]
+        now = Clip.objects.select_related("athlete__coach").get(pk=clip.pk)
+        if _settings(now, said.usual_speed) == said:
+            keep_numbers(clip, document)
+            derived = {"document": document, "judged_by": judged_by(clip), "better": better_than_usual(clip, document)}
+            return Analysis.objects.update_or_create(clip=clip, defaults=derived)[0]
+    return rebuild(now)
 
 
 def judge_anew(clip: Clip) -> Analysis:
     """The analysis by the coach's verdicts, limits, preferences and words as they stand now: what was measured stands as it is."""
-    analysis = clip.analysis
-    if analysis.judged_by.get("version") != __version__:
-        return follow(clip)
-    usual = analysis.judged_by.get("usual_speed")
-    analysis.document = judged_again(analysis.document, _settings(clip, tuple(usual) if usual else None))
-    analysis.judged_by |= _judgement(clip)
-    analysis.save(update_fields=["document", "judged_by", "made_at"])
-    return analysis
+    with transaction.atomic():
+        # Anything judged between reading and writing would be lost.
+        analysis = clip.analysis = Analysis.objects.get(clip=clip)
+        if analysis.judged_by.get("version") != __version__:
+            return follow(clip)
+        usual = analysis.judged_by.get("usual_speed")
+        analysis.document = judged_again(analysis.document, _settings(clip, tuple(usual) if usual else None))
+        analysis.judged_by |= _judgement(clip)
+        analysis.save(update_fields=["document", "judged_by", "made_at"])
+        return analysis
 
 
 def judged_by(clip: Clip) -> dict[str, Any]:

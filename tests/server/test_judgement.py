@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import uuid
 from datetime import date, timedelta
+from typing import Any
 
 import pytest
 from django.contrib.auth.models import User
@@ -14,12 +15,14 @@ from django.utils import timezone
 from icalendar import Calendar
 from rest_framework.test import APIClient
 
+from atleta.analysis import build_document
 from atleta.coaching import load_library
 from clips.models import Clip
 from log.services import enter_done, enter_report, link_of
 from people.models import Athlete
 from plans import blocks, services
 from plans.models import Block
+from reviews import services as reviews
 from reviews.models import LiftNumbers
 from reviews.series import keep_numbers
 
@@ -401,3 +404,27 @@ def test_a_pull_is_neither_made_nor_missed(api: APIClient, clip: Clip) -> None:
     document["lifts"][0] |= {"kind": "snatch_pull", "made": True}
     keep_numbers(clip, document)
     assert clip.numbers.get().made is None
+
+
+# -- several things at once ------------------------------------------------------------------------------------------------
+
+
+def test_what_is_said_while_a_clip_is_worked_out_again_is_not_lost(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
+    begun = []
+
+    def interrupted(*asked: Any) -> Any:
+        if not begun:
+            begun.append(1)
+            api.put(f"/api/clips/{clip.pk}/verdicts/0/no_shrug", {"decision": "added"}, format="json")
+        return build_document(*asked)
+
+    monkeypatch.setattr(reviews, "build_document", interrupted)
+    assert found({"document": reviews.rebuild(clip).document})["no_shrug"]["level"] == "seen"
+    assert found(bench(api, clip))["no_shrug"]["level"] == "seen"
+
+
+def test_a_page_that_was_asked_for_before_a_verdict_does_not_write_over_it(api: APIClient, clip: Clip) -> None:
+    earlier = Clip.objects.select_related("analysis").get(pk=clip.pk)
+    api.put(f"/api/clips/{clip.pk}/verdicts/0/no_shrug", {"decision": "added"}, format="json")
+    reviews.judge_anew(earlier)
+    assert found(bench(api, clip))["no_shrug"]["level"] == "seen"

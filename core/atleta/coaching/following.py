@@ -160,7 +160,7 @@ def _curve(lifts: Sequence[Filmed]) -> tuple[float, float] | None:
     weighed = [(one.load_kg, one.value) for one in lifts if one.load_kg is not None]
     if len({load for load, _ in weighed}) < CURVE_LOADS:
         return None
-    line = linregress(weighed)
+    line = linregress(*zip(*weighed, strict=True))
     return float(line.slope), float(line.stderr)
 
 

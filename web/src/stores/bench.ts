@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { changedVerdicts } from '@/components/verdicts'
 import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift, type Schemas } from '@/api/client'
+import { turns } from '@/api/turns'
 
 const placed = (series: (number | null)[] = [], frame: number, value: number) =>
   series.map((old, i) => (i === frame ? value : old))
@@ -41,7 +42,8 @@ export const useBench = defineStore('bench', () => {
   const bench = shallowRef<Bench | null>(null)
   const liftIndex = ref(0)
   const trouble = ref('')
-  const saving = ref(false)
+  const waiting = ref(0)
+  const saving = computed(() => waiting.value > 0)
 
   const analysis = computed<AnalysisDocument | null>(() => bench.value?.document ?? null)
   const lift = computed<Lift | null>(() => analysis.value?.lifts[liftIndex.value] ?? null)
@@ -76,18 +78,21 @@ export const useBench = defineStore('bench', () => {
   }
 
   let begun = 0
+  const inTurn = turns()
   async function guarded(work: () => Promise<void>) {
     begun++
-    saving.value = true
+    waiting.value++
     try {
       await work()
       trouble.value = ''
     } catch (error) {
       trouble.value = (error as Error).message
     } finally {
-      saving.value = false
+      waiting.value--
     }
   }
+
+  const inOrder = (work: () => Promise<void>) => guarded(() => inTurn(work))
 
   /** What stands now: of another lift than before there may be fewer in the clip. */
   function stand(told: Bench) {
@@ -117,22 +122,24 @@ export const useBench = defineStore('bench', () => {
   let latest = 0
 
   /**
-   * A change the server answers with everything that follows from it. What is `sure` beforehand is shown at once and taken back when
-   * the server refuses; of answers that overtake each other the one to the latest change stands.
+   * A change of the lift on show, which the server answers with everything that follows from it. What is `sure` beforehand is shown at
+   * once and taken back when the server refuses; of several changes the answer to the last one is shown.
    */
-  const change = (answer: () => Promise<Bench>, sure?: (before: Bench) => Bench) =>
-    guarded(async () => {
-      const turn = ++latest
-      const before = bench.value
-      if (sure && before) bench.value = sure(before)
+  function change(answer: (id: string, lift: number) => Promise<Bench>, sure?: (before: Bench) => Bench) {
+    const turn = ++latest
+    const before = bench.value
+    const [here, place] = [id(), liftIndex.value]
+    if (sure && before) bench.value = sure(before)
+    return guarded(async () => {
       try {
-        const told = await answer()
-        if (turn === latest) stand(told)
+        const told = await inTurn(() => answer(here, place))
+        if (turn === latest && clip.value?.id === here) stand(told)
       } catch (error) {
-        if (turn === latest) bench.value = before
+        if (turn === latest && clip.value?.id === here) bench.value = before
         throw error
       }
     })
+  }
   const id = () => clip.value!.id
 
   const schools = ref<Schemas['School'][]>([])
@@ -145,7 +152,7 @@ export const useBench = defineStore('bench', () => {
   }
   /** Answer a question otherwise than usual, or (null) no longer; the clip is judged by it at once. */
   const takePosition = (question: string, position: string | null, everyone: boolean) =>
-    guarded(async () => {
+    inOrder(async () => {
       const before = lift.value?.findings ?? []
       const athlete = clip.value!.athlete
       if (position) {
@@ -178,79 +185,77 @@ export const useBench = defineStore('bench', () => {
     open,
     moveDisc: (frame: number, x_px: number, y_px: number) =>
       change(
-        () =>
-          ask(api.PUT('/api/clips/{id}/disc/{frame}', { params: { path: { id: id(), frame } }, body: { x_px, y_px } })),
+        (id) => ask(api.PUT('/api/clips/{id}/disc/{frame}', { params: { path: { id, frame } }, body: { x_px, y_px } })),
         (before) => withDisc(before, { frame, x_px, y_px }),
       ),
     moveJoint: (frame: number, joint: string, x_px: number, y_px: number) =>
       change(
-        () =>
+        (id) =>
           ask(
             api.PUT('/api/clips/{id}/joints/{frame}/{joint}', {
-              params: { path: { id: id(), frame, joint } },
+              params: { path: { id, frame, joint } },
               body: { x_px, y_px },
             }),
           ),
         (before) => withJoint(before, { frame, joint, x_px, y_px }),
       ),
     takeBackJoint: (frame: number, joint: string) =>
-      change(() =>
-        ask(api.DELETE('/api/clips/{id}/joints/{frame}/{joint}', { params: { path: { id: id(), frame, joint } } })),
+      change((id) =>
+        ask(api.DELETE('/api/clips/{id}/joints/{frame}/{joint}', { params: { path: { id, frame, joint } } })),
       ),
     moveEvent: (name: string, frame: number) =>
-      change(() =>
+      change((id, lift) =>
         ask(
           api.PUT('/api/clips/{id}/events/{lift}/{event}', {
-            params: { path: { id: id(), lift: liftIndex.value, event: name } },
+            params: { path: { id, lift, event: name } },
             body: { frame },
           }),
         ),
       ),
     takeBackEvent: (name: string) =>
-      change(() =>
+      change((id, lift) =>
         ask(
           api.DELETE('/api/clips/{id}/events/{lift}/{event}', {
-            params: { path: { id: id(), lift: liftIndex.value, event: name } },
+            params: { path: { id, lift, event: name } },
           }),
         ),
       ),
     setByHand: (facts: Schemas['ByHandRequest']) =>
-      change(() => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id: id() } }, body: facts }))),
+      change((id) => ask(api.PUT('/api/clips/{id}/by-hand', { params: { path: { id } }, body: facts }))),
     /** What was said of the clip, said otherwise: whose it is, whether the lift was made, and whether it is one to measure others by. */
     sayOf: (facts: Partial<Pick<Clip, 'athlete' | 'made' | 'model_name' | 'model_agreed'>>) =>
-      guarded(async () => {
+      inOrder(async () => {
         clip.value = await ask(api.PATCH('/api/clips/{id}', { params: { path: { id: id() } }, body: facts }))
         stand(await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } })))
       }),
-    undo: () => change(() => ask(api.POST('/api/clips/{id}/undo', { params: { path: { id: id() } } }))),
-    redo: () => change(() => ask(api.POST('/api/clips/{id}/redo', { params: { path: { id: id() } } }))),
+    undo: () => change((id) => ask(api.POST('/api/clips/{id}/undo', { params: { path: { id } } }))),
+    redo: () => change((id) => ask(api.POST('/api/clips/{id}/redo', { params: { path: { id } } }))),
     takeBackDisc: (frame: number) =>
-      change(() => ask(api.DELETE('/api/clips/{id}/disc/{frame}', { params: { path: { id: id(), frame } } }))),
+      change((id) => ask(api.DELETE('/api/clips/{id}/disc/{frame}', { params: { path: { id, frame } } }))),
     decide: (fault: string, decision: 'confirmed' | 'dismissed' | 'added', frame: number | null = null, note = '') =>
-      change(() =>
+      change((id, lift) =>
         ask(
           api.PUT('/api/clips/{id}/verdicts/{lift}/{fault}', {
-            params: { path: { id: id(), lift: liftIndex.value, fault } },
+            params: { path: { id, lift, fault } },
             body: { fault, decision, frame, note },
           }),
         ),
       ),
     /** Limits of the coach's own for one rule; null takes them back. */
-    setLimit: (fault: string, measure: string, limits: Schemas['LimitRequest'] | null) => {
-      const path = { id: id(), fault, measure }
-      return change(() =>
-        ask(
+    setLimit: (fault: string, measure: string, limits: Schemas['LimitRequest'] | null) =>
+      change((id) => {
+        const path = { id, fault, measure }
+        return ask(
           limits
             ? api.PUT('/api/clips/{id}/limits/{fault}/{measure}', { params: { path }, body: limits })
             : api.DELETE('/api/clips/{id}/limits/{fault}/{measure}', { params: { path } }),
-        ),
-      )
-    },
+        )
+      }),
     takeBack: (fault: string) =>
-      change(() =>
+      change((id, lift) =>
         ask(
           api.DELETE('/api/clips/{id}/verdicts/{lift}/{fault}', {
-            params: { path: { id: id(), lift: liftIndex.value, fault } },
+            params: { path: { id, lift, fault } },
           }),
         ),
       ),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { api, ask, type Assignment, type Offer, type Review } from '@/api/client'
+import { turns } from '@/api/turns'
 import DiscsOnBar from '@/components/DiscsOnBar.vue'
 import HandedReview from '@/components/HandedReview.vue'
 import { printed } from '@/components/paper'
@@ -43,14 +44,7 @@ const reword = (fault: string, change: { athlete?: string; cue?: string }) => {
   return keep({ wordings })
 }
 
-/** One thing at a time, in the order it was asked for. */
-let before: Promise<unknown> = Promise.resolve()
-function inTurn(work: () => Promise<void>) {
-  const mine = before.then(work)
-  before = mine.catch(() => undefined)
-  return mine
-}
-
+const inTurn = turns()
 async function guarded(work: () => Promise<void>, locks = true) {
   if (locks) busy.value = true
   try {
