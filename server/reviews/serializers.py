@@ -483,6 +483,17 @@ class SeriesLiftSerializer(serializers.Serializer):
     )
 
 
+class ConfirmedSerializer(serializers.Serializer):
+    """A fault that stands on some of the lifts by the coach's word."""
+
+    fault = serializers.CharField()
+    name = serializers.CharField()
+    entries = serializers.ListField(child=serializers.CharField(), help_text="Its lifts, as clip:place, oldest first.")
+    lightest_kg = serializers.FloatField()
+    heaviest_kg = serializers.FloatField()
+    last_on = serializers.DateField()
+
+
 class KindCountSerializer(serializers.Serializer):
     kind = serializers.CharField()
     lifts = serializers.IntegerField()
@@ -498,6 +509,7 @@ class SeriesSerializer(serializers.Serializer):
     measures = MeasureNameSerializer(many=True)
     profile = ProfileSerializer(allow_null=True)
     breaks = BreakSerializer(many=True)
+    confirmed = ConfirmedSerializer(many=True)
     missed = DifferenceSerializer(many=True)
     tired = DifferenceSerializer(many=True)
     repetitions = RepetitionsSerializer(many=True)

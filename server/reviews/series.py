@@ -15,13 +15,13 @@ from atleta.coaching import best_lift
 from atleta.coaching.loading import POUND_KG
 from atleta.events import FAMILY_OF_KIND, sequence_of
 from atleta.events.families import RECEIVED
-from atleta.faults import load_catalogue
 from atleta.measures import declarations
 from atleta.series import (
     LEAST_LIFTS,
     Difference,
     Entry,
     Number,
+    confirmed_over,
     first_against_last,
     leaves_first,
     load_speed_profile,
@@ -33,7 +33,7 @@ from clips.models import Clip
 from people.models import Athlete
 
 from .limits import thresholds_of
-from .models import LiftNumbers
+from .models import LiftNumbers, Verdict
 from .schools import catalogue_of
 
 # Of differences no more than these are told, and of those only what shows.
@@ -176,8 +176,9 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
             for one in shown
         ]
 
-    leaves = leaves_first(row, catalogue_of(athlete), thresholds=thresholds_of(athlete), stature_m=athlete.stature_m)
-    faults = load_catalogue().faults
+    catalogue = catalogue_of(athlete)
+    leaves = leaves_first(row, catalogue, thresholds=thresholds_of(athlete), stature_m=athlete.stature_m)
+    faults = catalogue.faults
     judged = {c.measure for fault in faults.values() if kind in fault.kinds for c in fault.conditions} | {SPEED}
     bands = {measure: usual_band(row, measure, best) for measure in told if measure in judged}
     return {
@@ -194,6 +195,10 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
         "measures": [named(measure) for measure in told if measure in judged and any(measure in one.numbers for one in row)],
         "profile": asdict(profile) if profile else None,
         "breaks": [asdict(one) | named(one.measure) | {"name": faults[one.fault].name} for one in leaves],
+        "confirmed": [
+            asdict(one) | {"name": faults[one.fault].name}
+            for one in confirmed_over(row, _said(athlete)) if one.fault in faults
+        ],
         "missed": differences(made_against_missed(row)),
         "tired": differences(first_against_last(row)),
         "repetitions": _repetitions(row, named),
@@ -201,6 +206,15 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
         "band_lifts": max((band if isinstance(band, int) else band.lifts for band in bands.values()), default=0),
         "band_needs": LEAST_LIFTS,
     }  # fmt: skip
+
+
+def _said(athlete: Athlete) -> dict[str, set[str]]:
+    """By lift, as entries name them, the faults that stand on it by the coach's word."""
+    said: dict[str, set[str]] = {}
+    standing = Verdict.objects.filter(clip__athlete=athlete).exclude(decision=Verdict.Decision.DISMISSED)
+    for clip, place, fault in standing.values_list("clip", "place", "fault"):
+        said.setdefault(f"{clip}:{place}", set()).add(fault)
+    return said
 
 
 def _repetitions(row: list[Entry], named: Any) -> list[dict[str, Any]]:

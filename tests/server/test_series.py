@@ -10,11 +10,13 @@ from rest_framework.test import APIClient
 
 from clips.models import Clip
 from people.models import Athlete
-from reviews.models import Analysis, LiftNumbers
+from reviews.models import Analysis, LiftNumbers, Verdict
+from reviews.own import put_own_fault
 from reviews.series import usual_speed
 from reviews.services import rebuild
 
 from .conftest import signed_in
+from .test_judgement import OWN
 
 DAY = date(2026, 9, 1)
 
@@ -60,6 +62,20 @@ def test_a_period_and_a_kind_can_be_asked_for_and_pounds_are_weighed_as_kilos(ap
     assert [one["on"] for one in series(api, athlete, since="2026-09-05")["lifts"]] == ["2026-09-11"]
     assert [one["load_kg"] for one in series(api, athlete, kind="clean", until="2026-09-30")["lifts"]] == [80]
     assert api.get(f"/api/athletes/{athlete.pk}/series", {"since": "yesterday"}).status_code == 400
+
+
+def test_confirmed_faults_and_those_of_the_coachs_own_are_counted_over_the_lifts(api: APIClient, athlete: Athlete, coach: User) -> None:
+    own = put_own_fault(coach, OWN)
+    lifts = [lifted(athlete, load, {"peak_velocity": 2.0}, day=day) for day, load in enumerate((60, 70, 80, 80))]
+    standing = Verdict.Decision.CONFIRMED, Verdict.Decision.ADDED, Verdict.Decision.DISMISSED
+    for place, fault, decision in ((0, "bar_looped", 0), (1, own, 1), (2, own, 1), (2, "bar_looped", 2), (3, own, 1)):
+        Verdict.objects.create(clip=lifts[place], place=0, fault=fault, decision=standing[decision], by=coach)
+    seen, loop = series(api, athlete)["confirmed"]
+    assert seen == {
+        "fault": own, "name": "Chin down", "entries": [f"{clip.pk}:0" for clip in lifts[1:]], "lightest_kg": 70.0, "heaviest_kg": 80.0,
+        "last_on": "2026-09-04",
+    }  # fmt: skip
+    assert (loop["fault"], loop["entries"]) == ("bar_looped", [f"{lifts[0].pk}:0"])
 
 
 def test_an_athlete_without_lifts_has_an_empty_series_and_another_coach_none(api: APIClient, athlete: Athlete, stranger: User) -> None:

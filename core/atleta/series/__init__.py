@@ -1,6 +1,7 @@
 """Several lifts of one athlete together: what breaks as it gets heavy, how speed falls with load, what is usual for this lifter."""
 
 from .compare import Difference, first_against_last, made_against_missed, over_repetitions
+from .confirmed import Confirmed, confirmed_over
 from .entry import Entry, Number
 from .heavier import Leaving, leaves_first
 from .profile import Profile, load_speed_profile
@@ -9,11 +10,13 @@ from .usual import LEAST_LIFTS, Band, usual_band
 __all__ = [
     "LEAST_LIFTS",
     "Band",
+    "Confirmed",
     "Difference",
     "Entry",
     "Leaving",
     "Number",
     "Profile",
+    "confirmed_over",
     "first_against_last",
     "leaves_first",
     "load_speed_profile",

@@ -1486,6 +1486,19 @@ export interface components {
          * @enum {string}
          */
         ClipLiftEnum: "snatch" | "power_snatch" | "muscle_snatch" | "clean" | "power_clean" | "muscle_clean" | "snatch_pull" | "clean_pull" | "high_pull" | "deadlift" | "split_jerk" | "power_jerk" | "squat_jerk" | "push_press" | "press" | "overhead_squat" | "front_squat" | "back_squat" | "continental_clean" | "other" | "jerk" | "clean_and_jerk" | "two_cleans_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "snatch_pull_and_snatch" | "clean_pull_and_clean" | "snatch_and_overhead_squat" | "continental_clean_and_press";
+        /** @description A fault that stands on some of the lifts by the coach's word. */
+        Confirmed: {
+            fault: string;
+            name: string;
+            /** @description Its lifts, as clip:place, oldest first. */
+            entries: string[];
+            /** Format: double */
+            lightest_kg: number;
+            /** Format: double */
+            heaviest_kg: number;
+            /** Format: date */
+            last_on: string;
+        };
         /**
          * @description * `none` - none
          *     * `brush` - brush
@@ -2478,6 +2491,7 @@ export interface components {
             measures: components["schemas"]["MeasureName"][];
             profile: components["schemas"]["Profile"] | null;
             breaks: components["schemas"]["Break"][];
+            confirmed: components["schemas"]["Confirmed"][];
             missed: components["schemas"]["Difference"][];
             tired: components["schemas"]["Difference"][];
             repetitions: components["schemas"]["Repetitions"][];

@@ -5,7 +5,13 @@ import { quantity, spoken } from '@/format/quantity'
 
 /** One measure of many lifts against their load: made lifts as rings, missed ones as crosses, the newest filled. */
 type Series = Schemas['Series']
-const props = defineProps<{ series: Series; measure: string; limit: number | null }>()
+const props = defineProps<{
+  series: Series
+  measure: string
+  limit: number | null
+  /** Lifts that are marked, as clip:place. */
+  marked?: string[]
+}>()
 const emit = defineEmits<{ open: [clip: string] }>()
 
 const WIDE = 640
@@ -108,6 +114,13 @@ const says = (one: (typeof points.value)[number]) =>
       @click.prevent="emit('open', one.clip)"
     >
       <title>{{ says(one) }}</title>
+      <circle
+        v-if="marked?.includes(`${one.clip}:${one.place}`)"
+        class="marked"
+        :cx="x(one.load_kg)"
+        :cy="y(one.value)"
+        r="10"
+      />
       <line
         class="doubt"
         :x1="x(one.load_kg)"
@@ -162,6 +175,11 @@ a {
   }
   &.newest circle {
     fill: var(--trace);
+  }
+  circle.marked {
+    fill: none;
+    stroke: var(--look);
+    stroke-dasharray: 4 3;
   }
   path {
     fill: none;

@@ -4,7 +4,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Athlete, type Schemas } from '@/api/client'
 import LoadChart from '@/components/LoadChart.vue'
-import { spoken, title, words } from '@/format/quantity'
+import { dated, spoken, title, words } from '@/format/quantity'
 
 /** What an athlete's lifts tell together: what breaks as it gets heavy, speed against load, made against missed, what tires. */
 const props = defineProps<{ id: string }>()
@@ -35,8 +35,15 @@ watch([kind, since], (_, [before]) => before && load())
 
 const first = computed(() => series.value?.breaks[0] ?? null)
 const limit = computed(() => series.value?.breaks.find((one) => one.measure === measure.value)?.limit ?? null)
+/** Of which confirmed fault the lifts are marked in the chart. */
+const marking = ref('')
+const marked = computed(() => series.value?.confirmed.find((one) => one.fault === marking.value)?.entries ?? [])
 const profile = computed(() => series.value?.profile ?? null)
 const kilos = (value: number) => `${Number(value.toFixed(1))} kg`
+const between = ({ lightest_kg, heaviest_kg }: Series['confirmed'][number]) =>
+  lightest_kg === heaviest_kg
+    ? `at ${kilos(lightest_kg)}`
+    : `from ${Number(lightest_kg.toFixed(1))} to ${kilos(heaviest_kg)}`
 </script>
 
 <template>
@@ -73,6 +80,7 @@ const kilos = (value: number) => `${Number(value.toFixed(1))} kg`
             :series="series"
             :measure="measure"
             :limit="limit"
+            :marked="marked"
             @open="(clip) => router.push({ name: 'bench', params: { id: clip } })"
           />
           <p class="quiet key">
@@ -119,6 +127,25 @@ const kilos = (value: number) => `${Number(value.toFixed(1))} kg`
                 at {{ kilos(one.load_kg) }}: {{ spoken(one.lightest, one.unit) }} → {{ spoken(one.there, one.unit) }}
               </li>
             </ul>
+          </section>
+          <section class="panel part" data-test="confirmed">
+            <h2>Faults you confirmed</h2>
+            <ul v-if="series.confirmed.length">
+              <li v-for="one in series.confirmed" :key="one.fault">
+                <button
+                  type="button"
+                  class="btn btn-sm btn-link p-0"
+                  :aria-pressed="marking === one.fault"
+                  @click="marking = marking === one.fault ? '' : one.fault"
+                >
+                  {{ one.name }}
+                </button>
+                in {{ one.entries.length }} of {{ series.lifts.length }} lifts, {{ between(one) }}, last on
+                {{ dated(one.last_on) }}
+              </li>
+            </ul>
+            <p v-else class="quiet">No fault of these lifts is confirmed yet.</p>
+            <p v-if="marked.length" class="quiet">Dashed rings: lifts that have it.</p>
           </section>
           <section class="panel part">
             <h2>Missed against made</h2>
