@@ -12,6 +12,7 @@ from django.db import transaction
 from django.db.models import Exists, OuterRef, QuerySet
 from django.utils import timezone
 
+from atleta.analysis import spoken
 from atleta.coaching import CONTACT_SITES, Gates, filmed_as
 from atleta.coaching.gates import REST_CONTACT, STOP
 from atleta.coaching.loading import POUND_KG
@@ -357,6 +358,7 @@ def morning_of(coach_id: int, on: date) -> dict[str, list[dict[str, Any]]]:
     slots = Slot.objects.filter(block__athlete__coach_id=coach_id, block__closed_at__isnull=True).select_related(
         "block__athlete", "assignment"
     )
+    gates: dict[int, Gates] = {}
     due: dict[int, dict[str, Any]] = {}
     missed: dict[int, dict[str, Any]] = {}
     for slot in slots.filter(on__gte=on - ASK_BACK, on__lte=on).prefetch_related("done"):
@@ -365,7 +367,11 @@ def morning_of(coach_id: int, on: date) -> dict[str, list[dict[str, Any]]]:
         name = library[task.exercise].named(task.lift) if task else "test on film"
         if slot.on == on:
             row = due.setdefault(athlete.pk, {"athlete": athlete.pk, "name": athlete.name, "says": []})
-            row["says"].append(f"{name}{' ✓' if done else ''}")
+            waits = ""
+            if not done:
+                state = gates.get(athlete.pk) or gates.setdefault(athlete.pk, gates_of(athlete))
+                waits = paused(task, library[task.exercise], state) if task else _test_waits(state)
+            row["says"].append(f"{name} ✓" if done else f"{name} · paused: {waits}" if waits else name)
         elif not done and task:
             row = missed.setdefault(athlete.pk, {"athlete": athlete.pk, "name": athlete.name, "says": []})
             row["says"].append(f"{slot.on:%a %d}: {name}")
@@ -374,8 +380,8 @@ def morning_of(coach_id: int, on: date) -> dict[str, list[dict[str, Any]]]:
         last = max((slot.on for slot in block.slots.all()), default=block.begins)
         result = result_of(block)
         if result:
-            unit = result["unit"]
-            line = f"{result['label']}: {result['before']:.1f} → {result['after']:.1f} {unit}, {result['says']}"
+            numbers = [spoken(result[when], result["unit"]) for when in ("before", "after") if result[when] is not None]
+            line = f"{result['label']}: {', '.join(filter(None, [' → '.join(numbers), result['says']]))}"
             moved.append({"athlete": block.athlete_id, "name": block.athlete.name, "says": [line]})
         elif last <= on:
             ending.append({"athlete": block.athlete_id, "name": block.athlete.name, "says": ["The block is over: film the test."]})

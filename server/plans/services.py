@@ -74,7 +74,9 @@ def offered(clip: Clip) -> tuple[list[Offer], str]:
         cautions.insert(0, f"{athlete.clearance}: ask for clearance from a licensed professional before work is set.")
     # What answers a first cause leads; otherwise each lift's stay in the order they were found in.
     best = sorted(found.values(), key=lambda pair: (pair[0].another_day, not pair[0].direct))
-    first = three([one for one, _ in best])
+    library = library_of(athlete.coach_id)
+    already = {library[task.exercise].sort for task in clip.assignments.all() if task.exercise in library}
+    first = three([one for one, _ in best], already)
     bests, rack = {row.lift: row.kilos for row in athlete.bests.all()}, rack_of(athlete.coach_id)
     return [Offer(one, lift, _dose(one.exercise.basis_for(lift), one.percent, bests, rack), one in first) for one, lift in best], " ".join(
         cautions

@@ -235,6 +235,7 @@ def test_three_are_offered_one_of_each_sort() -> None:
     assert [one.exercise.sort for one in shown] == ["drill", "pull", "support"]
     for one in shown:
         assert one == next(other for other in offered if other.exercise.sort == one.exercise.sort)
+    assert [one.exercise.sort for one in three(offered, already={"pull"})] == ["drill", "support"]
 
 
 @pytest.mark.parametrize(("fault", "lift", "asked"), [

@@ -18,7 +18,7 @@ from rest_framework.test import APIClient
 from atleta.analysis import build_document
 from atleta.coaching import load_library
 from clips.models import Clip
-from log.services import enter_done, enter_report, link_of
+from log.services import enter_done, enter_report, link_of, morning_of
 from people.models import Athlete
 from plans import blocks, services
 from plans.models import Block
@@ -76,6 +76,9 @@ def test_a_bruise_pauses_contact_work_of_a_plan_under_way_until_the_coach_says_w
     held = {row["exercise"]: row["withheld"] for part in ("today", "coming") for row in page[part]}
     assert "healed" in held["hang_above_knee"]
     assert held["halting_pull_knee"] == ""
+    for slot in running.slots.exclude(assignment=None):
+        ((row,), name) = (morning_of(clip.athlete.coach_id, slot.on)["due"], names[slot.assignment.exercise])
+        assert (f"{name} · paused: {held['hang_above_knee']}" if "hang" in slot.assignment.exercise else name) in row["says"]
     assert "healed" in held["test"]
     summaries = [
         str(event["SUMMARY"]) for event in Calendar.from_ical(api.get(f"/api/athletes/{clip.athlete_id}/plan.ics").content).walk("VEVENT")
@@ -369,8 +372,12 @@ def test_a_number_is_compared_at_like_loads_only(api: APIClient, clip: Clip) -> 
     told = api.get(f"/api/blocks/{block.pk}").data["result"]
     assert (told["word"], told["before"]) == ("not_comparable", None)
     assert told["says"] == "not comparable yet: film 76 kg again"
+    (line,) = api.get("/api/morning").data["moved"][0]["says"]
+    assert line == f"{told['label']}: not comparable yet: film 76 kg again"
     Clip.objects.filter(pk=after.pk).update(load=77)
     assert api.get(f"/api/blocks/{block.pk}").data["result"]["word"] == "changed"
+    (line,) = api.get("/api/morning").data["moved"][0]["says"]
+    assert "9.0 cm → 3.0 cm, " in line
 
 
 def test_a_ladder_of_ones_own_is_written_and_climbed(api: APIClient, clip: Clip, stranger: User) -> None:

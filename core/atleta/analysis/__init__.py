@@ -6,7 +6,7 @@ it never opens the video.
 
 from .build import BodyStore, build_document, judged_again
 from .clip import analyse, look_at_lifter, track_clip
-from .findings import fault_as_data
+from .findings import fault_as_data, spoken
 from .ready import make_ready
 from .settings import EventPoint, Settings
 
@@ -20,5 +20,6 @@ __all__ = [
     "judged_again",
     "look_at_lifter",
     "make_ready",
+    "spoken",
     "track_clip",
 ]

@@ -176,12 +176,13 @@ def candidates(
     return offered, " ".join(cautions)
 
 
-def three(offered: Sequence[Candidate]) -> list[Candidate]:
-    """The offers to show first: the best of each sort, a position drill, a pull variation and support; for today, where there is one."""
+def three(offered: Sequence[Candidate], already: Collection[str] = ()) -> list[Candidate]:
+    """The offers to show first: the best of each sort, a position drill, a pull variation and support; for today, where there is one.
+    Of the sorts that are set `already` none is put forward."""
     best: dict[str, Candidate] = {}
     for one in sorted(offered, key=lambda one: one.another_day):
         best.setdefault(one.exercise.sort, one)
-    return [best[sort] for sort in SORTS if sort in best]
+    return [best[sort] for sort in SORTS if sort in best and sort not in already]
 
 
 def _calmer(

@@ -54,6 +54,7 @@ const answered = computed(() => {
   return (catalogue.value?.faults ?? []).filter((fault) => used.has(fault.id))
 })
 const faultName = (id: string) => catalogue.value?.faults.find((fault) => fault.id === id)?.name ?? words(id)
+const answersOf = (row: Exercise) => Object.keys(row.answers).sort((a, b) => row.answers[b]! - row.answers[a]!)
 const measure = (id: string) => catalogue.value?.measures.find((row) => row.id === id)
 const named = (id: string) => {
   const row = library.value?.exercises.find((exercise) => exercise.id === id)
@@ -293,11 +294,9 @@ const hide = (hidden: boolean) =>
             <dt>Before it</dt>
             <dd>{{ one.before.join(' ') }}</dd>
           </template>
-          <dt>Answers</dt>
+          <dt>Answers, best first</dt>
           <dd>
-            <span v-for="(weight, fault) in one.answers" :key="fault" class="answer"
-              >{{ faultName(String(fault)) }} <span class="quiet">{{ Math.round(100 * weight) }} %</span></span
-            >
+            <span v-for="fault in answersOf(one)" :key="fault" class="answer">{{ faultName(fault) }}</span>
           </dd>
           <dt>A film must show</dt>
           <dd>{{ one.passes?.length ? asks(one.passes) : shownGone(one) }}</dd>
