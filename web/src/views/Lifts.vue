@@ -140,8 +140,8 @@ const between = ({ lightest_kg, heaviest_kg }: Series['confirmed'][number]) =>
                 >
                   {{ one.name }}
                 </button>
-                in {{ one.entries.length }} of {{ series.lifts.length }} lifts, {{ between(one) }}, last on
-                {{ dated(one.last_on) }}
+                in {{ one.entries.length }} of {{ series.lifts.length }} lifts, {{ between(one) }},
+                <span class="text-nowrap">last on {{ dated(one.last_on) }}</span>
               </li>
             </ul>
             <p v-else class="quiet">No fault of these lifts is confirmed yet.</p>
