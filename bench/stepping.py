@@ -50,8 +50,8 @@ print(f"/clips/{clip.pk}")
 """
 WAIT = """
 import time
-from django_tasks_db.models import DBTaskResult
-while DBTaskResult.objects.exclude(status__in=["SUCCESSFUL", "FAILED"]).exists():
+from jobs.services import next_waiting, under_way
+while next_waiting() or under_way():
     time.sleep(0.5)
 """
 HOLD = """async ([key, every, length]) => {

@@ -27,6 +27,9 @@ SECRET_KEY = _secret_key()
 DEBUG = os.environ.get("ATLETA_DEBUG") == "1"
 ALLOWED_HOSTS = os.environ.get("ATLETA_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 HTTPS = os.environ.get("ATLETA_HTTPS") == "1"
+# Where the web server listens, and the one proxy before it, if there is one, that is believed when it says who asks.
+LISTEN = os.environ.get("ATLETA_LISTEN", "127.0.0.1")
+PROXY = os.environ.get("ATLETA_PROXY", "")
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -35,8 +38,6 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "rest_framework",
     "drf_spectacular",
-    "django_tasks",
-    "django_tasks_db",
     "people",
     "clips",
     "jobs",
@@ -72,7 +73,9 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+# Processes that analyse clips, and how much memory each may take.
+WORKERS = int(os.environ.get("ATLETA_WORKERS", "1"))
+WORKER_MEMORY_MB = int(os.environ.get("ATLETA_WORKER_MEMORY_MB", "4000"))
 
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
@@ -94,6 +97,7 @@ WHITENOISE_USE_FINDERS = True
 MEDIA_DIR = VAR_DIR / "media"
 FILE_UPLOAD_TEMP_DIR = VAR_DIR / "incoming"
 FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
+MOST_UPLOAD_BYTES = int(os.environ.get("ATLETA_MOST_UPLOAD_MB", "2048")) * 2**20
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 DEMO_DIR = PROJECT_DIR / "demo"
 

@@ -13,9 +13,9 @@ from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.utils import timezone
-from django_tasks import task
 
 from jobs.pipeline import run
+from jobs.services import request_errand
 from log.services import enter_done, enter_report, enter_said, link_of
 from people.models import Athlete, Best, GymRack
 from plans.blocks import begin, close, follows
@@ -67,7 +67,7 @@ def load_demo(first: int | None = None) -> int:
         for story in world["story"]:
             files = _files_of(story)
             if row["file"] in files and files <= there:
-                play_story.enqueue(story["clip"])
+                request_errand("play_story", story["clip"])
     return added
 
 
@@ -111,11 +111,6 @@ def play(file: str) -> None:
     if bruise := story.get("bruise"):
         since = today - timedelta(days=bruise["days_ago"])
         enter_report(clip.athlete, key=uuid4(), kind="bruise", site=bruise["site"], degree=bruise["degree"], since=since)
-
-
-@task()
-def play_story(file: str) -> None:
-    play(file)
 
 
 def _athlete(coach_id: int, row: dict[str, object]) -> Athlete:

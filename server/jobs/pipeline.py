@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import json
 import logging
-import time
 from collections.abc import Callable
 
 from atleta.analysis import look_at_lifter, track_clip
@@ -17,58 +16,52 @@ from clips.derived import read_tracks, write_tracks, write_whole
 from clips.models import Clip
 from reviews.services import make_ready
 
+from .heart import Heart
 from .models import AnalysisJob
-from .services import LeaseLost, Stage, beat, claim, fail, finish
+from .services import LeaseLost, Stage, claim, fail, finish
 
-BEAT_EVERY_S = 0.7
+OURS = "Something went wrong on our side while analysing this clip. It was noted; try again later."
+TOO_LARGE = "This clip needs more memory than there is for one. Trim it to the lift, or film at 1080 lines or fewer, and send it again."
 log = logging.getLogger("atleta.jobs")
 
 
-def run(job_id: int) -> None:
-    """Do the job if it can be claimed; every outcome is written on the job's row."""
-    lease = claim(job_id)
-    if lease is None:
+def run(job_id: int, end: Callable[[], None] | None = None) -> None:
+    """Do the job if it can be claimed; every outcome is written on the job's row. `end` ends the process when the work hangs."""
+    job = AnalysisJob.objects.select_related("clip__athlete").filter(pk=job_id).first()
+    lease = claim(job) if job else None
+    if job is None or lease is None:
         return
-    job = AnalysisJob.objects.select_related("clip__athlete").get(pk=job_id)
     try:
-        _stages(job, lease)
-        finish(job_id, lease)
+        try:
+            with Heart(job, lease, end) as heart:
+                _stages(job, heart)
+            finish(job, lease)
+        except FootageError as error:
+            fail(job, lease, error.code, error.message)
+        except MemoryError:
+            fail(job, lease, "memory", TOO_LARGE)
+        except LeaseLost:
+            raise
+        except Exception:
+            log.exception("clip %s: analysis failed", job.clip_id)
+            fail(job, lease, "internal", OURS)
     except LeaseLost:
         log.warning("clip %s: the lease was lost, leaving it to the other worker", job.clip_id)
-    except FootageError as error:
-        fail(job_id, lease, error.code, error.message)
-    except Exception:
-        log.exception("clip %s: analysis failed", job.clip_id)
-        fail(job_id, lease, "internal", "Something went wrong on our side while analysing this clip. It was noted; try again later.")
 
 
-def _stages(job: AnalysisJob, lease: str) -> None:
+def _stages(job: AnalysisJob, heart: Heart) -> None:
     clip = job.clip
     clip.derived_dir.mkdir(parents=True, exist_ok=True)
     box = Box(*clip.lifter_box) if clip.lifter_box else None
     if not clip.tracks_file.exists():
         plain = Clip(sha256=clip.sha256)
         if box is not None and plain.tracks_file.exists():
-            raw = look_at_lifter(clip.original, read_tracks(plain), box, _reporter(job.pk, lease, Stage.LOOKING))
+            raw = look_at_lifter(clip.original, read_tracks(plain), box, heart.stage(Stage.LOOKING))
         else:
-            raw = track_clip(clip.original, ClipInfo(**clip.info), _reporter(job.pk, lease, Stage.TRACKING), box)
+            raw = track_clip(clip.original, ClipInfo(**clip.info), heart.stage(Stage.TRACKING), box)
         write_tracks(clip, raw)
-    beat(job.pk, lease, Stage.MEASURING, 0.0)
-    make_ready(clip)
+    make_ready(clip, heart.stage(Stage.MEASURING))
     if not clip.proxy_times_file.exists():
-        report, total = _reporter(job.pk, lease, Stage.PREPARING), max(clip.info["packet_count"], 1)
+        report, total = heart.stage(Stage.PREPARING), max(clip.info["packet_count"], 1)
         times = write_proxy(clip.original, clip.proxy_file, lambda count: report(count / total))
         write_whole(clip.proxy_times_file, json.dumps([round(t, 6) for t in times]).encode())
-
-
-def _reporter(job_id: int, lease: str, stage: str) -> Callable[[float], None]:
-    last = 0.0
-
-    def report(share: float) -> None:
-        nonlocal last
-        if time.monotonic() - last >= BEAT_EVERY_S:
-            last = time.monotonic()
-            beat(job_id, lease, stage, min(share, 1.0))
-
-    report(0.0)
-    return report

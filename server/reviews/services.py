@@ -14,7 +14,7 @@ from django.db.models import Count
 from django.utils import timezone
 
 from atleta import __version__
-from atleta.analysis import EventPoint, Settings, build_document, judged_again
+from atleta.analysis import EventPoint, Progress, Settings, build_document, judged_again, nothing_told
 from atleta.analysis.findings import MOST_GOOD, good_points
 from atleta.document import Document
 from atleta.events import done_otherwise
@@ -26,7 +26,7 @@ from atleta_site.refusals import Refused
 from clips.derived import KeptBodies, read_tracks, write_whole
 from clips.models import Clip
 from jobs.models import AnalysisJob
-from jobs.services import request_analysis
+from jobs.services import FIRST, request_analysis, request_errand
 from plans.shelf import library_of
 
 from .filming import film_next
@@ -81,46 +81,46 @@ def _settings(clip: Clip, usual: tuple[float, float] | None) -> Settings:
     )
 
 
-def make_ready(clip: Clip) -> None:
+def make_ready(clip: Clip, far: Progress = nothing_told) -> None:
     """The analysis of a clip that was just looked at. Where it offers what would be fitted from the start (another lift, another facing),
     that is worked out, too: the fit is kept, and a coach who takes the offer up need not wait for one. A cut goes on from what there is."""
-    offers = [told["offer"] for told in rebuild(clip).document["warnings"] if "offer" in told and "trim" not in told["offer"]]
+    offers = [told["offer"] for told in rebuild(clip, far).document["warnings"] if "offer" in told and "trim" not in told["offer"]]
     said = settings_of(clip)
     for offer in offers:
         # What is out of bounds is refused in words when somebody takes it up, and is no reason to fail here.
         with suppress(ValueError):
-            _derived(clip, replace(said, **offer))
+            _derived(clip, replace(said, **offer), far)
 
 
-def foresee(clip: Clip) -> None:
+def foresee(clip: Clip, far: Progress = nothing_told) -> None:
     """What a coach may yet set otherwise, though it was not offered: a lifter who faces the other way, the lift that the bar's way looks
     like, or one that is done otherwise. A fit of it takes longer than a coach likes to wait; from there to any other lift it is not far."""
     said, told = settings_of(clip), clip.analysis.document["clip"]
     if told["facing"]:
-        _derived(clip, replace(said, facing="left" if told["facing"] == "right" else "right"))
+        _derived(clip, replace(said, facing="left" if told["facing"] == "right" else "right"), far)
     others = done_otherwise(said.lift)
     if told["recognised"] and told["recognised"]["kind"] != said.lift:
         others.insert(0, told["recognised"]["kind"])
     for lift in dict.fromkeys(others):
-        _derived(clip, replace(said, lift=lift))
+        _derived(clip, replace(said, lift=lift), far)
 
 
-def _derived(clip: Clip, said: Settings) -> Document:
-    return build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, said, KeptBodies(clip))
+def _derived(clip: Clip, said: Settings, far: Progress = nothing_told) -> Document:
+    return build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, said, KeptBodies(clip), far)
 
 
-def rebuild(clip: Clip) -> Analysis:
+def rebuild(clip: Clip, far: Progress = nothing_told) -> Analysis:
     """Derive the analysis again from raw tracks and the coach's word; the video is not touched. What was said while it was worked out is
     not lost: it is worked out again with that."""
     said = settings_of(clip)
-    document = _derived(clip, said)
+    document = _derived(clip, said, far)
     with transaction.atomic():
         now = Clip.objects.select_related("athlete__coach").get(pk=clip.pk)
         if _settings(now, said.usual_speed) == said:
             keep_numbers(clip, document)
             derived = {"document": document, "judged_by": judged_by(clip), "better": better_than_usual(clip, document)}
             return Analysis.objects.update_or_create(clip=clip, defaults=derived)[0]
-    return rebuild(now)
+    return rebuild(now, far)
 
 
 def judge_anew(clip: Clip) -> Analysis:
@@ -245,10 +245,18 @@ def publish(clip: Clip) -> HandOver:
         for note, voice in voices.items():
             write_whole(handed.voice_file(note), voice)
         if voices:
-            from .tasks import film_spoken
-
-            transaction.on_commit(lambda: film_spoken.enqueue(handed.pk))
+            request_errand("film_spoken", handed.pk, FIRST)
     return handed
+
+
+def film_missing() -> None:
+    """Ask for the films of spoken notes that are not there and nobody was asked for, as after an update."""
+    for handed in HandOver.objects.filter(
+        withdrawn_at__isnull=True, expires_at__gt=timezone.now(), clip__notes__seconds__isnull=False
+    ).distinct():
+        spoken = [one["voice"] for one in handed.content["notes"] if one.get("voice")]
+        if any(handed.voice_file(note).exists() and not handed.film(note).exists() for note in spoken):
+            request_errand("film_spoken", handed.pk, FIRST)
 
 
 def with_films(content: dict[str, Any], there: Callable[[int], bool]) -> dict[str, Any]:

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from django_tasks import task
-
 from clips.derived import write_whole
 
 from .models import HandOver
 from .pictures import spoken_clip
 
 
-@task(priority=10)
 def film_spoken(handed: int) -> None:
     """What stood on the stage while the notes of a review were spoken, as clips that go out with it. A note that was taken back meanwhile
     is heard and not seen."""

@@ -36,7 +36,6 @@ BODIES: dict[str, bytes] = {}
 @pytest.fixture(autouse=True)
 def own_media(settings, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
     settings.MEDIA_DIR = tmp_path / "media"
-    settings.TASKS = {"default": {"BACKEND": "django_tasks.backends.dummy.DummyBackend"}}
 
 
 @pytest.fixture

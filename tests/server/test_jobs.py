@@ -9,19 +9,34 @@ import time
 from contextlib import closing
 from datetime import timedelta
 from pathlib import Path
+from threading import Event
 from typing import Any
 
 import pytest
 from django.utils import timezone
-from django_tasks import default_task_backend
 from rest_framework.test import APIClient
 
 from clips.services import receive_clip
 from jobs import services
-from jobs.models import AnalysisJob
+from jobs.errands import KINDS, run_errand
+from jobs.heart import Heart
+from jobs.models import AnalysisJob, Errand
 from jobs.pipeline import run
-from jobs.services import LeaseLost, Stage, State, beat, claim, fail, finish, renew, request_analysis, stop, sweep
-from jobs.tasks import analyse_clip
+from jobs.services import (
+    LeaseLost,
+    Stage,
+    State,
+    beat,
+    claim,
+    fail,
+    finish,
+    next_waiting,
+    renew,
+    request_analysis,
+    request_errand,
+    stop,
+    sweep,
+)
 from people.models import Athlete
 from reviews.models import Analysis
 
@@ -31,87 +46,152 @@ SERVER = Path(__file__).parents[2] / "server"
 
 
 @pytest.fixture
-def enqueued(monkeypatch: pytest.MonkeyPatch) -> list[int]:
-    calls: list[int] = []
-    monkeypatch.setattr(services, "_enqueue", calls.append)
-    monkeypatch.setattr(services, "_tasks_waiting", lambda: False)
-    return calls
-
-
-@pytest.fixture
 def job(athlete: Athlete) -> AnalysisJob:
     return receive_clip(CLIP, CLIP.name, athlete, lift="snatch", load=76.0).job
 
 
 def test_only_one_worker_gets_a_job(job: AnalysisJob) -> None:
-    assert claim(job.pk)
-    assert claim(job.pk) is None
+    assert claim(job)
+    assert claim(job) is None
     job.refresh_from_db()
     assert (job.state, job.attempts) == (State.RUNNING, 1)
 
 
 def test_a_job_goes_from_stage_to_stage_and_ends(job: AnalysisJob) -> None:
-    lease = claim(job.pk)
+    lease = claim(job)
     assert lease
-    beat(job.pk, lease, Stage.TRACKING, 0.4)
+    beat(job, lease, stage=Stage.TRACKING, progress=0.4)
     job.refresh_from_db()
     assert (job.stage, job.progress) == ("tracking", 0.4)
-    default_task_backend.clear()
-    finish(job.pk, lease)
+    finish(job, lease)
     job.refresh_from_db()
     assert (job.state, job.stage, job.lease) == ("done", "ready", "")
-    (ahead,) = default_task_backend.results
-    assert ahead.args == [job.pk]
-    assert ahead.task.priority < analyse_clip.priority
+    ahead = next_waiting()
+    assert isinstance(ahead, Errand)
+    assert (ahead.kind, ahead.subject) == ("look_ahead", str(job.pk))
+    request_analysis(job.clip)
+    assert next_waiting() == job
 
 
-def test_a_stopped_job_is_dropped_by_its_worker_and_can_be_tried_again(job: AnalysisJob, enqueued: list[int]) -> None:
-    lease = claim(job.pk)
+def test_a_stopped_job_is_dropped_by_its_worker_and_can_be_tried_again(job: AnalysisJob) -> None:
+    lease = claim(job)
     assert lease
     stop(job)
     with pytest.raises(LeaseLost):
-        beat(job.pk, lease, Stage.TRACKING, 0.5)
+        beat(job, lease, stage=Stage.TRACKING, progress=0.5)
     job.refresh_from_db()
     assert (job.state, job.error_code) == (State.FAILED, "stopped")
     request_analysis(job.clip)
-    assert claim(job.pk)
-    finish(job.pk, AnalysisJob.objects.get(pk=job.pk).lease)
+    assert claim(job)
+    finish(job, AnalysisJob.objects.get(pk=job.pk).lease)
     stop(job)
     job.refresh_from_db()
     assert job.state == State.DONE
 
 
-def test_a_worker_that_was_given_up_on_can_write_nothing(job: AnalysisJob, enqueued: list[int]) -> None:
-    old = claim(job.pk)
+def test_a_worker_that_was_given_up_on_can_write_nothing(job: AnalysisJob) -> None:
+    old = claim(job)
     assert old
     AnalysisJob.objects.update(heartbeat_at=timezone.now() - timedelta(seconds=60))
     assert sweep() == 1
-    new = claim(job.pk)
+    new = claim(job)
     assert new not in (None, old)
-    for write in (lambda: beat(job.pk, old, Stage.TRACKING, 0.9), lambda: finish(job.pk, old), lambda: fail(job.pk, old, "x", "y")):
+    for write in (lambda: beat(job, old), lambda: finish(job, old), lambda: fail(job, old, "x", "y")):
         with pytest.raises(LeaseLost):
             write()
     job.refresh_from_db()
     assert (job.state, job.lease, job.attempts) == ("running", new, 2)
 
 
-def test_the_sweeper_leaves_living_workers_alone(job: AnalysisJob, enqueued: list[int]) -> None:
-    claim(job.pk)
+def test_the_sweeper_leaves_living_workers_alone(job: AnalysisJob) -> None:
+    claim(job)
     assert sweep() == 0
-    assert enqueued == []
 
 
-def test_a_queued_job_whose_task_was_lost_is_put_in_the_queue_again(job: AnalysisJob, enqueued: list[int]) -> None:
-    assert sweep() == 0
-    AnalysisJob.objects.update(queued_at=timezone.now() - timedelta(seconds=60))
+def test_what_lives_but_takes_far_too_long_is_taken_back(job: AnalysisJob) -> None:
+    lease = claim(job)
+    assert lease
+    AnalysisJob.objects.update(started_at=timezone.now() - timedelta(seconds=job.limit_s + 1))
+    beat(job, lease)
     assert sweep() == 1
-    assert enqueued == [job.pk]
-    assert sweep() == 0
+    with pytest.raises(LeaseLost):
+        beat(job, lease)
 
 
-def test_a_clip_that_kills_every_worker_is_given_up_with_a_sentence(job: AnalysisJob, enqueued: list[int]) -> None:
+def test_errands_are_asked_for_once_taken_back_like_clips_and_gone_when_done(job: AnalysisJob, monkeypatch: pytest.MonkeyPatch) -> None:
+    done: list[str] = []
+    monkeypatch.setitem(KINDS, "film_spoken", lambda subject, _: done.append(subject))
+    request_errand("film_spoken", 7, services.FIRST)
+    errand = request_errand("film_spoken", 7, services.FIRST)
+    assert next_waiting() == errand
+    assert claim(errand)
+    Errand.objects.update(heartbeat_at=timezone.now() - timedelta(seconds=60))
+    assert sweep() == 1
+    run_errand(errand)
+    assert (done, Errand.objects.count(), next_waiting()) == (["7"], 0, job)
+
+
+def test_an_errand_that_fails_says_so_and_goes_after_a_week(monkeypatch: pytest.MonkeyPatch, db: None) -> None:
+    def breaks(*_: object) -> None:
+        raise RuntimeError
+
+    monkeypatch.setitem(KINDS, "film_spoken", breaks)
+    run_errand(request_errand("film_spoken", 7))
+    assert Errand.objects.get().state == State.FAILED
+    sweep()
+    assert Errand.objects.count() == 1
+    Errand.objects.update(finished_at=timezone.now() - timedelta(days=8))
+    sweep()
+    assert Errand.objects.count() == 0
+
+
+def test_what_is_worked_out_ahead_gives_way_to_a_clip_that_waits(job: AnalysisJob, monkeypatch: pytest.MonkeyPatch) -> None:
+    lease = claim(job)
+    assert lease
+    finish(job, lease)
+    job.clip.derived_dir.mkdir(parents=True, exist_ok=True)
+    job.clip.tracks_file.write_bytes(b"whatever")
+    began: list[float] = []
+
+    def foreseen(_: Any, far: Any) -> None:
+        far(0.1)
+        began.append(0.1)
+        request_analysis(job.clip)
+        AnalysisJob.objects.update(state=State.QUEUED)
+        far(0.2)
+        began.append(0.2)
+
+    monkeypatch.setattr("jobs.errands.foresee", foreseen)
+    run_errand(Errand.objects.get())
+    ahead = Errand.objects.get()
+    assert (began, ahead.state, ahead.attempts) == ([0.1], State.QUEUED, 0)
+    assert next_waiting() == job
+
+
+@pytest.mark.django_db(transaction=True)
+def test_work_that_reports_nothing_keeps_its_lease_and_hung_work_is_ended(coach: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("jobs.heart.BEAT_EVERY_S", 0.05)
+    monkeypatch.setattr("jobs.heart.GRACE_S", 0.1)
+    errand, ended = request_errand("film_spoken", 7), Event()
+    lease = claim(errand)
+    assert lease
+    long_ago = timezone.now() - timedelta(seconds=services.LEASE_S - 1)
+    Errand.objects.update(heartbeat_at=long_ago)
+    with Heart(errand, lease, ended.set) as heart:
+        deadline = time.monotonic() + 10
+        while Errand.objects.get().heartbeat_at == long_ago:
+            assert time.monotonic() < deadline
+            time.sleep(0.02)
+        assert sweep() == 0
+        Errand.objects.update(lease="another")
+        assert ended.wait(10)
+        with pytest.raises(LeaseLost):
+            heart.check()
+
+
+def test_a_clip_that_kills_every_worker_is_given_up_with_a_sentence(job: AnalysisJob) -> None:
     for _ in range(services.MAX_ATTEMPTS):
-        assert claim(job.pk)
+        assert claim(job)
         AnalysisJob.objects.update(heartbeat_at=timezone.now() - timedelta(seconds=60))
         sweep()
     job.refresh_from_db()
@@ -119,10 +199,10 @@ def test_a_clip_that_kills_every_worker_is_given_up_with_a_sentence(job: Analysi
     assert "Trim the clip" in job.error_message
 
 
-def test_a_clip_measured_by_an_earlier_version_is_looked_at_again(job: AnalysisJob, enqueued: list[int], api: APIClient) -> None:
-    lease = claim(job.pk)
+def test_a_clip_measured_by_an_earlier_version_is_looked_at_again(job: AnalysisJob, api: APIClient) -> None:
+    lease = claim(job)
     assert lease
-    finish(job.pk, lease)
+    finish(job, lease)
     Analysis.objects.create(clip=job.clip, document={"lifts": [], "clip": {"frame_count": 9}})
     # Until then the coach's word is kept, and the analysis stands as it was.
     assert (
@@ -152,7 +232,7 @@ def test_a_file_that_breaks_in_the_middle_fails_with_its_own_sentence(job: Analy
 
 
 def test_a_second_start_of_the_same_task_does_nothing(job: AnalysisJob) -> None:
-    claim(job.pk)
+    claim(job)
     run(job.pk)
     job.refresh_from_db()
     assert (job.state, job.attempts) == ("running", 1)
@@ -161,7 +241,7 @@ def test_a_second_start_of_the_same_task_does_nothing(job: AnalysisJob) -> None:
 def test_a_job_is_taken_and_counted_in_one_statement(job: AnalysisJob, django_assert_num_queries: Any) -> None:
     """A worker killed between two would leave a job that was begun and not counted."""
     with django_assert_num_queries(1):
-        claim(job.pk)
+        claim(job)
     job.refresh_from_db()
     assert (job.state, job.attempts) == ("running", 1)
 
@@ -175,7 +255,6 @@ def manage(var: Path, *words: str, **more: object) -> subprocess.Popen[str]:
 
 SET_UP = """
 from django.contrib.auth.models import User
-from jobs.tasks import analyse_clip
 from people.models import Athlete
 from clips.services import receive_clip
 from pathlib import Path

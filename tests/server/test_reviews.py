@@ -19,9 +19,9 @@ from atleta.motion.body.scene import Body, Observed
 from clips.derived import KeptBodies
 from clips.models import Clip
 from clips.services import forget, receive_clip
+from jobs.errands import run_errand
 from jobs.pipeline import run
-from jobs.services import beat, claim
-from jobs.tasks import look_ahead
+from jobs.services import beat, claim, request_errand
 from people.models import Athlete, GymRack
 from reviews.models import Analysis, HandOver, Limit, Verdict
 from reviews.services import agreement, compose, good_in, make_ready, settings_of
@@ -647,7 +647,7 @@ def test_what_was_not_offered_is_worked_out_while_nothing_waits(api: APIClient, 
     seen = Recognised("clean", 0.7)
     monkeypatch.setattr("atleta.analysis.build._recognised", lambda *_: seen)
     make_ready(clip)
-    look_ahead.func(clip.job.pk)
+    run_errand(request_errand("look_ahead", clip.job.pk))
     never_fitted(monkeypatch)
     others = [{"lift": kind} for kind in ("clean", "snatch_pull", "clean_pull", "power_snatch", "snatch")]
     for change in ({"facing": "left"}, {"facing": "right"}, *others):
@@ -656,7 +656,7 @@ def test_what_was_not_offered_is_worked_out_while_nothing_waits(api: APIClient, 
 
 def test_no_other_lift_or_rate_is_fitted_from_the_start(api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
     make_ready(clip)
-    look_ahead.func(clip.job.pk)
+    run_errand(request_errand("look_ahead", clip.job.pk))
     fits: list[Body | None] = []
 
     def fitted(seen: Observed, earlier: Body | None = None, *args: object, **kwargs: object) -> Body:
@@ -672,12 +672,12 @@ def test_no_other_lift_or_rate_is_fitted_from_the_start(api: APIClient, clip: Cl
 
 
 def test_nothing_is_left_of_a_clip_that_is_deleted_while_it_is_worked_on_ahead(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
-    def deleted_meanwhile(ahead: Clip) -> None:
+    def deleted_meanwhile(ahead: Clip, _: object) -> None:
         forget(Clip.objects.get(pk=ahead.pk))
         KeptBodies(ahead).keep("turned-1", None)
 
-    monkeypatch.setattr("jobs.tasks.foresee", deleted_meanwhile)
-    look_ahead.func(clip.job.pk)
+    monkeypatch.setattr("jobs.errands.foresee", deleted_meanwhile)
+    run_errand(request_errand("look_ahead", clip.job.pk))
     assert not clip.bodies_dir.exists()
 
 

@@ -155,7 +155,7 @@ def test_what_was_shown_while_speaking_is_seen_by_the_athlete_once_the_worker_ha
     film = f"/api/handed/{handed.token}/films/{note['id']}.mp4"
     assert reader.get(f"/api/handed/{handed.token}").data["notes"][0]["film"] is False
     assert reader.get(film).status_code == 404
-    film_spoken.func(handed.pk)
+    film_spoken(handed.pk)
     assert reader.get(f"/api/handed/{handed.token}").data["notes"][0]["film"] is True
     # In parts, without which a phone plays nothing.
     assert reader.get(film, HTTP_RANGE="bytes=0-99").status_code == 206
@@ -165,7 +165,7 @@ def test_what_was_shown_while_speaking_is_seen_by_the_athlete_once_the_worker_ha
     assert len(kept) == 3
     # Deleted while it is being filmed, it leaves nothing behind either.
     monkeypatch.setattr("reviews.tasks.spoken_clip", lambda clip, note: forget(clip) or b"a film")
-    film_spoken.func(handed.pk)
+    film_spoken(handed.pk)
     assert handed.files() == []
 
 

@@ -4,7 +4,7 @@
 it never opens the video.
 """
 
-from .build import BodyStore, build_document, judged_again
+from .build import BodyStore, Progress, build_document, judged_again, nothing_told
 from .clip import analyse, look_at_lifter, track_clip
 from .findings import fault_as_data, spoken
 from .ready import make_ready
@@ -13,6 +13,7 @@ from .settings import EventPoint, Settings
 __all__ = [
     "BodyStore",
     "EventPoint",
+    "Progress",
     "Settings",
     "analyse",
     "build_document",
@@ -20,6 +21,7 @@ __all__ = [
     "judged_again",
     "look_at_lifter",
     "make_ready",
+    "nothing_told",
     "spoken",
     "track_clip",
 ]

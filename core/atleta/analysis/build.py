@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import islice
 from typing import Any, Protocol
@@ -64,11 +64,24 @@ class BodyStore(Protocol):
     def keep(self, key: str, tracks: JointTracks | None) -> None: ...
 
 
-def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settings, bodies: BodyStore | None = None) -> Document:
+# Is told how far something is, 0 to 1.
+Progress = Callable[[float], None]
+# Of the time that a document takes, about so much goes into the fit of the body.
+FIT_SHARE = 0.8
+
+
+def nothing_told(share: float) -> None:
+    """Nobody asks how far it is."""
+
+
+def build_document(
+    raw: RawTracks, info: ClipInfo, sha256: str, settings: Settings, bodies: BodyStore | None = None, far: Progress = nothing_told
+) -> Document:  # fmt: skip
     """Everything derived, from raw tracks and what people said; the same input gives the same document.
 
     Args:
         bodies: where fits are kept from one time to the next.
+        far: is told how far it is, and ends it by raising something.
     """
     kinds = sequence_of(settings.lift)
     kind = kinds[0]
@@ -124,12 +137,14 @@ def build_document(raw: RawTracks, info: ClipInfo, sha256: str, settings: Settin
                 )
             )
         if not front:
-            body = fitted_body(raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies)
+            body = fitted_body(
+                raw, track, bars, [lift for _, lift in found], calibration, kind, settings, bodies, lambda share: far(FIT_SHARE * share)
+            )  # fmt: skip
         found = [(bar, replace(lift, place=place)) for place, (bar, lift) in enumerate(found)]
         as_well = {bar.first_frame: bar_as_well(bar, calibration) for bar, _ in found}
-        lifts = [
-            lift_part(bar, as_well[bar.first_frame], lift, calibration, heights, body, front, raw.clicks, settings) for bar, lift in found
-        ]
+        for bar, one in found:
+            far(FIT_SHARE + (1 - FIT_SHARE) * one.place / len(found))
+            lifts.append(lift_part(bar, as_well[bar.first_frame], one, calibration, heights, body, front, raw.clicks, settings))
         warnings.extend(long_clip(raw, lifts, settings.trim))
         warnings.extend(out_of_sight(raw, track, bars))
         warnings.extend(repeats(raw, bars))
@@ -264,7 +279,7 @@ def _on_true_clock(raw: RawTracks, capture_rate_hz: float | None) -> tuple[RawTr
 
 def fitted_body(
     raw: RawTracks, track: DiscTrack, bars: Sequence[BarTrack], lifts: Sequence[Lift], calibration: Calibration, kind: str,
-    settings: Settings, bodies: BodyStore | None,
+    settings: Settings, bodies: BodyStore | None, far: Progress = nothing_told,
 ) -> JointTracks | None:  # fmt: skip
     """The lifter's joints over every lift (squats: over the whole track); as kept, if nothing that they rest on has changed."""
     if not lifts and FAMILY_OF_KIND[kind] != "squat":
@@ -291,7 +306,7 @@ def fitted_body(
 
     tracks = joint_tracks(
         raw, track, calibration, spans, carried, stature_m=settings.stature_m, load_kg=settings.load_kg, points=points,
-        earlier=earlier,
+        earlier=earlier, far=far,
     )  # fmt: skip
     if bodies:
         bodies.keep(key, tracks)

@@ -195,17 +195,20 @@ def _unpacked(held: dict[str, Any]) -> Floats:
 def joint_tracks(
     raw: RawTracks, track: DiscTrack, calibration: Calibration, spans_s: Sequence[tuple[float, float]], carried: Carried, *,
     stature_m: float | None, load_kg: float | None, points: Sequence[JointPoint],
-    earlier: Callable[[], Iterable[tuple[JointTracks, bool]]],
+    earlier: Callable[[], Iterable[tuple[JointTracks, bool]]], far: Callable[[float], None] = lambda share: None,
 ) -> JointTracks | None:  # fmt: skip
     """Fit the lifter over the given stretches of time; None when nobody was seen in any of them.
 
     Args:
         earlier: fits before the last correction, from the first of which that knows enough the new one starts; and whether it is of the
             same lift on the same clock, so that what little has changed is all there is to fit.
+        far: is told which share of the stretches is done.
     """
     looks = _with_corrected(raw, points)
     bodies = []
-    for start_s, stop_s in _merged(spans_s):
+    stretches = _merged(spans_s)
+    for place, (start_s, stop_s) in enumerate(stretches):
+        far(place / len(stretches))
         inside = (raw.frame_time_s[looks] >= start_s) & (raw.frame_time_s[looks] <= stop_s)
         if inside.sum() < FEWEST_LOOKS or not np.isfinite(track.y_px[looks[inside]]).any():
             continue

@@ -1,49 +1,46 @@
-"""Start everything: the web server and the analysis worker, each started again when it dies: `manage.py up`."""
+"""Start everything: the web server and the workers, each started again when it dies: `manage.py up`."""
 
 from __future__ import annotations
 
 import signal
-import subprocess
+import socket
 import sys
 import time
 from pathlib import Path
 from typing import Any
 
-from django.core.management import call_command
+from django.core.management import CommandError, call_command
 from django.core.management.base import BaseCommand, CommandParser
 
 from clips.demo import demo_world
+from jobs.supervise import Kept
 
-SERVER_DIR = Path(__file__).resolve().parents[3]
-# Longer than a page waits between two requests: a connection that is closed while a browser takes it up again fails in its face.
-KEEP_ALIVE_S = "75"
+MANAGE = [sys.executable, str(Path(__file__).resolve().parents[3] / "manage.py")]
+# What was ended a moment ago may still hold the port.
+FREE_WITHIN_S = 5.0
 
 
 class Command(BaseCommand):
-    help = "Run the web server and the analysis worker until Ctrl-C."
+    help = "Run the web server and the workers until Ctrl-C."
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--port", type=int, default=8000)
         parser.add_argument("--demo", action="store_true", help="say how to sign in as the demo coach")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        port = options["port"]
+        if not _free(port):
+            raise CommandError(f"Port {port} is taken by another program. Try another one: make demo PORT={port + 1}")
         # A new place has no tables yet, and an update may have changed them.
         call_command("migrate", verbosity=0)
-        port = options["port"]
-        commands = {
-            "web server": [
-                sys.executable, "-m", "gunicorn", "atleta_site.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8",
-                "--timeout", "300", "--keep-alive", KEEP_ALIVE_S, "--chdir", str(SERVER_DIR), "--log-level", "warning",
-            ],
-            "worker": [sys.executable, str(SERVER_DIR / "manage.py"), "work"],
-        }  # fmt: skip
-        running: dict[str, subprocess.Popen[bytes]] = {}
+        kept = [
+            Kept("web server", [*MANAGE, "serve", "--port", str(port)], self.stderr.write),
+            Kept("worker's keeper", [*MANAGE, "work"], self.stderr.write),
+        ]
 
         def stop(*_: object) -> None:
-            for process in running.values():
-                process.terminate()
-            for process in running.values():
-                process.wait(10)
+            for process in kept:
+                process.end()
             sys.exit(0)
 
         signal.signal(signal.SIGTERM, stop)
@@ -54,18 +51,22 @@ class Command(BaseCommand):
             self.stdout.write(f"  Sign in as {coach['sign_in']} with the password {coach['password']}")
         self.stdout.write("  Ctrl-C stops it; nothing entered is lost.\n")
         self.stdout.flush()
-        quick_deaths = 0
         while True:
-            for name, command in commands.items():
-                process = running.get(name)
-                if process is not None and process.poll() is None:
-                    continue
-                if process is not None:
-                    quick_deaths += 1
-                    if quick_deaths > 10:
-                        self.stderr.write(f"the {name} keeps dying; giving up. Is port {port} taken? Try: make demo PORT={port + 1}")
-                        stop()
-                    self.stderr.write(f"the {name} ended with status {process.returncode}; starting it again")
-                    time.sleep(1)
-                running[name] = subprocess.Popen(command)
+            for process in kept:
+                process.look()
             time.sleep(0.5)
+
+
+def _free(port: int) -> bool:
+    deadline = time.monotonic() + FREE_WITHIN_S
+    while True:
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                if time.monotonic() > deadline:
+                    return False
+                time.sleep(0.3)
+            else:
+                return True

@@ -1,45 +1,46 @@
-"""Run the analysis worker and keep it running: `manage.py work`."""
+"""Keep workers going and take back the work of those that died: `manage.py work`."""
 
 from __future__ import annotations
 
+import os
 import signal
-import subprocess
 import sys
 import time
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import OperationalError
 
 from jobs.services import renew, sweep
+from jobs.supervise import Kept, orphaned
+from reviews.services import film_missing
 
 SWEEP_EVERY_S = 5
 
 
 class Command(BaseCommand):
-    help = "Run the analysis worker, start it again when it dies, and take back the jobs of workers that died."
+    help = "Run the workers, start them again when they die or stand still, and take back what they were at."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        worker: subprocess.Popen[bytes] | None = None
+        command = [sys.executable, sys.argv[0], "work_off"]
+        workers = [Kept("worker", command, self.stderr.write, pulse=True) for _ in range(settings.WORKERS)]
+        parent = os.getppid()
 
         def stop(*_: object) -> None:
-            if worker and worker.poll() is None:
-                worker.terminate()
+            for worker in workers:
+                worker.end()
             sys.exit(0)
 
         signal.signal(signal.SIGTERM, stop)
         signal.signal(signal.SIGINT, stop)
         if stale := renew():
             self.stdout.write(f"looking again at {stale} clips that an earlier version has measured")
+        film_missing()
         last_sweep = 0.0
-        while True:
-            if worker is None or worker.poll() is not None:
-                if worker is not None:
-                    self.stderr.write(f"the worker ended with status {worker.returncode}; starting another")
-                    time.sleep(1)
-                worker = subprocess.Popen(
-                    [sys.executable, sys.argv[0], "db_worker", "--no-startup-delay", "--interval", "0.5", "--no-reload"]
-                )
+        while not orphaned(parent):
+            for worker in workers:
+                worker.look()
             if time.monotonic() - last_sweep >= SWEEP_EVERY_S:
                 last_sweep = time.monotonic()
                 try:
@@ -47,3 +48,4 @@ class Command(BaseCommand):
                 except OperationalError as error:
                     self.stderr.write(f"sweep put off: {error}")
             time.sleep(0.5)
+        stop()
