@@ -45,14 +45,14 @@ class Refusal(Error):
 
 def refusal(method: str, path: str, length: int | None, cookies: str) -> tuple[HTTPStatus, str] | None:
     """Why a body of this length (bytes; None where that is not said) is not taken in; None where it is."""
-    if length is not None and length <= MOST_PLAIN_BYTES:
+    if length is None:
+        return HTTPStatus.LENGTH_REQUIRED, "Say how long it is what you send."
+    if length <= MOST_PLAIN_BYTES:
         return None
     athlete = path.startswith("/api/training/") and path.endswith("/clips")
     voice = path.startswith("/api/clips/") and path.endswith("/voice")
     if method != "POST" or not (athlete or voice or path == "/api/clips"):
         return HTTPStatus.REQUEST_ENTITY_TOO_LARGE, "This is more than is taken in at once. Send less of it at a time."
-    if length is None:
-        return HTTPStatus.LENGTH_REQUIRED, "Say how long the film is that you send."
     if length > settings.MOST_UPLOAD_BYTES:
         most = f"{settings.MOST_UPLOAD_BYTES / 2**30:.0f} GB"
         return HTTPStatus.REQUEST_ENTITY_TOO_LARGE, f"This file is larger than {most}. Trim it to the lift and send it again."
@@ -158,7 +158,7 @@ def serve(application: Any, port: int) -> None:
         }
     server = create_server(
         application, host=settings.LISTEN, port=port, threads=8, ident=None, connection_limit=1000, asyncore_use_poll=True,
-        channel_timeout=120, max_request_body_size=settings.MOST_UPLOAD_BYTES + 1, max_request_header_size=32 * 1024,
+        channel_timeout=120, max_request_body_size=2**62, max_request_header_size=32 * 1024,
         clear_untrusted_proxy_headers=True, **proxy,
     )  # fmt: skip
     server.channel_class = Channel
