@@ -21,8 +21,6 @@ from waitress.utilities import Error
 
 from log.services import find
 
-# More than this is a film or a recording, and comes in at one of these addresses.
-MOST_PLAIN_BYTES = 2 * 2**20
 # Heads are sent at once; bodies at this rate at the least, once they have had a while.
 HEAD_S, BODY_S, LEAST_BYTES_S = 20.0, 60.0, 1000.0
 # What is kept free for everything else, and how much of a film's size is made from it besides.
@@ -47,7 +45,7 @@ def refusal(method: str, path: str, length: int | None, cookies: str) -> tuple[H
     """Why a body of this length (bytes; None where that is not said) is not taken in; None where it is."""
     if length is None:
         return HTTPStatus.LENGTH_REQUIRED, "Say how long it is what you send."
-    if length <= MOST_PLAIN_BYTES:
+    if length <= settings.MOST_PLAIN_BYTES:
         return None
     athlete = path.startswith("/api/training/") and path.endswith("/clips")
     voice = path.startswith("/api/clips/") and path.endswith("/voice")

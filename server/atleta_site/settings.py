@@ -7,6 +7,8 @@ import secrets
 from pathlib import Path
 
 PROJECT_DIR = Path(__file__).resolve().parents[2]
+# What is kept here is this user's alone.
+os.umask(0o077)
 VAR_DIR = Path(os.environ.get("ATLETA_VAR", PROJECT_DIR / "var"))
 VAR_DIR.mkdir(parents=True, exist_ok=True)
 WEB_DIST = PROJECT_DIR / "web" / "dist"
@@ -47,11 +49,14 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "atleta_site.heads.Heads",
+    "atleta_site.refusals.InWords",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "atleta_site.once.Once",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 ROOT_URLCONF = "atleta_site.urls"
@@ -67,7 +72,7 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 30,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;",
         },
         "ATOMIC_REQUESTS": False,
     }
@@ -90,14 +95,19 @@ CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("ATLETA_ORIGINS", ""
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+SECURE_HSTS_SECONDS = 31_536_000 if HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if os.environ.get("ATLETA_PROXY") else None
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
 WHITENOISE_USE_FINDERS = True
+WHITENOISE_IMMUTABLE_FILE_TEST = "atleta_site.heads.immutable"
 MEDIA_DIR = VAR_DIR / "media"
 FILE_UPLOAD_TEMP_DIR = VAR_DIR / "incoming"
 FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
 MOST_UPLOAD_BYTES = int(os.environ.get("ATLETA_MOST_UPLOAD_MB", "2048")) * 2**20
+# A log of many years fits; films go through files.
+DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_PLAIN_BYTES = 8 * 2**20
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 DEMO_DIR = PROJECT_DIR / "demo"
 
@@ -109,10 +119,12 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["atleta_site.sent.ObjectParser"],
     "EXCEPTION_HANDLER": "atleta_site.refusals.answer",
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "DEFAULT_THROTTLE_RATES": {"sign_in": "10/min"},
+    "DEFAULT_THROTTLE_RATES": {"sign_in": "10/min", "account": "20/hour"},
+    # Who asks is the address that the web server saw; what is said of it by anybody but a known proxy it drops.
+    "NUM_PROXIES": 0,
     "COERCE_DECIMAL_TO_STRING": False,
 }
 SPECTACULAR_SETTINGS = {
@@ -122,6 +134,7 @@ SPECTACULAR_SETTINGS = {
     "COMPONENT_SPLIT_REQUEST": True,
     "OAS_VERSION": "3.1.0",
     "SERVE_INCLUDE_SCHEMA": False,
+    "SERVE_PERMISSIONS": ["rest_framework.permissions.IsAuthenticated"],
     "POSTPROCESSING_HOOKS": ["drf_spectacular.hooks.postprocess_schema_enums", "reviews.openapi.add_document_schema"],
     "ENUM_NAME_OVERRIDES": {
         "ClipLiftEnum": "clips.models.LIFT_CHOICES",
@@ -132,7 +145,8 @@ SPECTACULAR_SETTINGS = {
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"without_tokens": {"()": "atleta_site.heads.WithoutTokens"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["without_tokens"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"atleta": {"level": "INFO"}},
 }

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import json
 import os
+import secrets
 from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
@@ -80,6 +81,18 @@ class KeptBodies:
 
 
 def write_whole(target: Path, content: bytes) -> None:
-    part = target.with_name(f".{target.name}.{os.getpid()}.part")
-    part.write_bytes(content)
-    part.replace(target)
+    """Write a file whole or not at all; it is on the disk when this returns."""
+    part = part_beside(target)
+    try:
+        with part.open("wb") as handle:
+            handle.write(content)
+            handle.flush()
+            os.fsync(handle.fileno())
+        part.replace(target)
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def part_beside(target: Path) -> Path:
+    """A name of its own for a file that is being made and will lie here."""
+    return target.with_name(f".{target.name[:100]}.{secrets.token_hex(8)}.part")

@@ -52,6 +52,8 @@ class Clip(models.Model):
     size_bytes = models.BigIntegerField()
     info = models.JSONField()
     """What the file says about itself (footage.ClipInfo)."""
+    by_link = models.BooleanField(default=False)
+    """Whether the athlete sent it in, by their private link."""
     added_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from atleta.footage import FootageError, clip_sound, loudness
+from atleta_site.sent import ObjectParser
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis, stop
 from reviews.models import HandOver
@@ -61,9 +62,18 @@ class ClipViewSet(
         return Response(self.get_serializer(self.get_queryset().get(pk=clip.pk)).data, status=status.HTTP_201_CREATED)
 
     def perform_update(self, serializer: ClipSerializer) -> None:  # type: ignore[override]
-        clip = serializer.save()
-        if hasattr(clip, "analysis") and ON_THE_RECORD & set(serializer.validated_data):
-            follow(clip)
+        clip, said = self.get_object(), serializer.validated_data
+
+        def change(now: Clip) -> None:
+            for name, value in said.items():
+                setattr(now, name, value)
+            now.save(update_fields=list(said))
+
+        if hasattr(clip, "analysis") and ON_THE_RECORD & set(said):
+            follow(clip, change)
+        else:
+            change(clip)
+        serializer.instance = self.get_object()
 
     def perform_destroy(self, clip: Clip) -> None:
         forget(clip)
@@ -85,7 +95,7 @@ class ClipViewSet(
         return Response(self.get_serializer(self.get_queryset().get(pk=pk)).data)
 
     def get_parsers(self) -> list[parsers.BaseParser]:
-        return [parsers.MultiPartParser(), parsers.JSONParser()]
+        return [parsers.MultiPartParser(), ObjectParser()]
 
 
 def own_clip(request: HttpRequest, pk: str) -> Clip:

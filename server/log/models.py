@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import secrets
 import uuid
+from typing import Any
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
@@ -74,10 +75,20 @@ class Report(Entered):
     since = models.DateField()
     until = models.DateField(null=True, blank=True)
     note = models.CharField(max_length=500, blank=True)
+    by_coach = models.BooleanField(default=False)
+    earlier = models.JSONField(default=list)
+    """What was told of it before, oldest first."""
 
     class Meta:
         ordering = ["-since", "-pk"]
         constraints = [models.UniqueConstraint(fields=["athlete", "key"], name="reported_once")]
+
+    def told(self) -> dict[str, Any]:
+        """What is told of it, as it can be kept."""
+        return {
+            "kind": self.kind, "site": self.site, "degree": self.degree, "since": str(self.since),
+            "until": str(self.until) if self.until else None, "note": self.note,
+        }  # fmt: skip
 
 
 class Day(Entered):

@@ -2,9 +2,13 @@ from __future__ import annotations
 
 from rest_framework import serializers
 
+from clips.models import LIFT_CHOICES
 from people.models import UNITS
 
 from .models import SITE_CHOICES, Report
+
+# More than a phone gathers in weeks without a connection comes from no phone.
+MOST_AT_ONCE, MOST_SETS = 200, 60
 
 
 class SetSerializer(serializers.Serializer):
@@ -26,7 +30,7 @@ class DoneSerializer(serializers.Serializer):
     name = serializers.CharField(read_only=True)
     lift = serializers.CharField(max_length=30, allow_blank=True, default="", write_only=True)
     slot = serializers.IntegerField(allow_null=True, default=None, write_only=True)
-    sets = SetSerializer(many=True)
+    sets = SetSerializer(many=True, max_length=MOST_SETS)
     note = serializers.CharField(max_length=500, allow_blank=True, default="")
     planned = serializers.BooleanField(read_only=True)
 
@@ -39,6 +43,8 @@ class ReportSerializer(serializers.Serializer):
     since = serializers.DateField()
     until = serializers.DateField(allow_null=True, default=None)
     note = serializers.CharField(max_length=500, allow_blank=True, default="")
+    by_coach = serializers.BooleanField(read_only=True)
+    earlier = serializers.ListField(child=serializers.DictField(), read_only=True, help_text="What was told of it before.")
 
 
 class DaySerializer(serializers.Serializer):
@@ -56,10 +62,10 @@ class SaidSerializer(serializers.Serializer):
 class EntriesSerializer(serializers.Serializer):
     """What was entered on a phone since it last had a connection. Each row is kept once, however often it is sent."""
 
-    done = DoneSerializer(many=True, default=list)
-    reports = ReportSerializer(many=True, default=list)
-    days = DaySerializer(many=True, default=list)
-    said = SaidSerializer(many=True, default=list)
+    done = DoneSerializer(many=True, default=list, max_length=MOST_AT_ONCE)
+    reports = ReportSerializer(many=True, default=list, max_length=MOST_AT_ONCE)
+    days = DaySerializer(many=True, default=list, max_length=MOST_AT_ONCE)
+    said = SaidSerializer(many=True, default=list, max_length=MOST_AT_ONCE)
 
 
 class WorkSlotSerializer(serializers.Serializer):
@@ -123,7 +129,7 @@ class SentClipSerializer(serializers.Serializer):
 
     file = serializers.FileField(write_only=True)
     assignment = serializers.IntegerField(allow_null=True, default=None)
-    lift = serializers.CharField(required=False, allow_blank=True)
+    lift = serializers.ChoiceField(choices=LIFT_CHOICES, required=False, allow_blank=True)
     load = serializers.FloatField(allow_null=True, default=None, min_value=0.5, max_value=1300)
     load_unit = serializers.ChoiceField(choices=UNITS, default="kg")
 

@@ -7,6 +7,7 @@ import io
 from collections.abc import Sequence
 from datetime import date, timedelta
 from typing import Any
+from uuid import uuid5
 
 from django.db import transaction
 from django.db.models import Exists, OuterRef, QuerySet
@@ -67,9 +68,18 @@ def enter_done(athlete: Athlete, *, key: Any, on: date, exercise: str, sets: lis
 
 @transaction.atomic
 def enter_report(athlete: Athlete, *, key: Any, kind: str, site: str, degree: int, since: date, until: date | None = None,
-                 note: str = "") -> Report:  # fmt: skip
-    """Keep pain or a bruise, or its end; what is open gates the work at once."""
-    facts = {"kind": kind, "site": site, "degree": degree, "since": since, "until": until, "note": note}
+                 note: str = "", by_coach: bool = True) -> Report:  # fmt: skip
+    """Keep pain or a bruise, or its end; what is open gates the work at once. What the coach entered an athlete does not change: their word
+    on it stands beside it, as a report of their own. What stood before a change is kept."""
+    facts: dict[str, Any] = {"kind": kind, "site": site, "degree": degree, "since": since, "until": until, "note": note}
+    before = Report.objects.filter(athlete=athlete, key=key).first()
+    if before and before.by_coach and not by_coach:
+        key = uuid5(before.key, "by the athlete")
+        facts["note"] = note or f"On what your coach entered: {before.site}, {before.degree} of 10."
+        before = Report.objects.filter(athlete=athlete, key=key).first()
+    if before and (told := before.told()) != Report(**facts).told():
+        facts["earlier"] = [*before.earlier, told | {"by_coach": before.by_coach}]
+    facts["by_coach"] = by_coach
     athlete = Athlete.objects.get(pk=athlete.pk)
     pain, bruise = _open_reports(athlete)
     report = Report.objects.update_or_create(athlete=athlete, key=key, defaults=facts)[0]
@@ -99,12 +109,12 @@ def enter_said(athlete: Athlete, *, key: Any, words: str) -> Said:
 
 
 @transaction.atomic
-def enter(athlete: Athlete, held: dict[str, list[dict[str, Any]]]) -> None:
+def enter(athlete: Athlete, held: dict[str, list[dict[str, Any]]], *, by_coach: bool) -> None:
     """Keep everything that was entered at once, or nothing of it; refused as each part is."""
     for row in held["done"]:
         enter_done(athlete, **{**row, "sets": [dict(one) for one in row["sets"]]})
     for row in held["reports"]:
-        enter_report(athlete, **row)
+        enter_report(athlete, **row, by_coach=by_coach)
     for row in held["days"]:
         enter_day(athlete, **row)
     for row in held["said"]:
@@ -220,7 +230,7 @@ def log_of(athlete: Athlete) -> dict[str, Any]:
         "days": [{"on": row.on, "readiness": row.readiness, "bodyweight_kg": row.bodyweight_kg} for row in athlete.days.all()[:120]],
         "reports": [
             {"key": str(row.key), "kind": row.kind, "site": row.site, "degree": row.degree, "since": row.since, "until": row.until,
-             "note": row.note}
+             "note": row.note, "by_coach": row.by_coach, "earlier": row.earlier}
             for row in athlete.reports.all()
         ],
         "said": [{"id": row.pk, "words": row.words, "at": row.said_at, "read": row.read_at is not None} for row in athlete.said.all()[:50]],
@@ -290,8 +300,19 @@ def written(athlete: Athlete) -> str:
         for number, one in enumerate(row.sets, 1):
             hook = "" if one.get("hook") is None else "yes" if one["hook"] else "no"
             told = [one.get(name) if one.get(name) is not None else "" for name in ("load", "unit", "reps", "missed", "rpe")]
-            writer.writerow([row.on.isoformat(), row.exercise, row.lift, number, *told, hook, row.note if number == 1 else ""])
+            words = (_plain(row.exercise), _plain(row.lift), _plain(row.note if number == 1 else ""))
+            writer.writerow([row.on.isoformat(), *words[:2], number, *told, hook, words[2]])
     return out.getvalue()
+
+
+def _plain(words: str) -> str:
+    """Text that no table program takes for a formula."""
+    return f"'{words}" if words[:1] in ("=", "+", "-", "@", "\t", "\r") else words
+
+
+def _as_typed(words: str) -> str:
+    """The same text, taken in again."""
+    return words[1:] if words[:1] == "'" and _plain(words[1:]) == words else words
 
 
 @transaction.atomic
@@ -301,13 +322,17 @@ def read_in(athlete: Athlete, text: str) -> int:
     Raises:
         CannotLog: the text is no such table; the message says in which line and why.
     """
-    rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff"))))
+    try:
+        rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff"))))
+    except csv.Error as error:
+        raise CannotLog(f"This is no table of comma-separated text: {error}.") from None
     if not rows or not {"date", "exercise", "reps"} <= set(rows[0]):
         raise CannotLog(f"The first line must name the columns, at least date, exercise and reps. Known: {', '.join(COLUMNS)}.")
     if len(rows) > MOST_ROWS:
         raise CannotLog(f"{len(rows)} rows are more than {MOST_ROWS}: bring them in year by year.")
     days: dict[tuple[date, str, str], Done] = {}
     for line, row in enumerate(rows, 2):
+        row = {name: _as_typed(value) if isinstance(value, str) else value for name, value in row.items()}
         on, one = _row_of(line, row)
         at = (on, row["exercise"].strip(), (row.get("lift") or "").strip())
         done = days.setdefault(

@@ -36,6 +36,9 @@ from .serializers import (
 NO_LINK = "This link has been withdrawn. Ask your coach for a new one."
 NOT_KEPT = {"Cache-Control": "private, no-store"}
 
+# An athlete films a heavy day set by set, and no more.
+MOST_FILMS_A_DAY = 60
+
 
 class PrivateView(APIView):
     """Behind an athlete's private link; no account needed."""
@@ -64,7 +67,7 @@ class WorkView(PrivateView):
         athlete = self.athlete(token)
         asked = EntriesSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        services.enter(athlete, asked.validated_data)
+        services.enter(athlete, asked.validated_data, by_coach=False)
         return Response(_work(athlete), headers=NOT_KEPT)
 
 
@@ -76,6 +79,9 @@ class SentClipView(PrivateView):
     @extend_schema(request={"multipart/form-data": SentClipSerializer}, responses={201: WorkSerializer})
     def post(self, request: Request, token: str) -> Response:
         athlete = self.athlete(token)
+        sent = athlete.clips.filter(added_at__date=timezone.localdate(), by_link=True)
+        if sent.count() >= MOST_FILMS_A_DAY:
+            raise services.CannotLog(f"{MOST_FILMS_A_DAY} films came in from you today, and no more do. Send the next one tomorrow.")
         asked = SentClipSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
@@ -85,7 +91,7 @@ class SentClipView(PrivateView):
         upload, lift = held["file"], filmed_as(task.exercise, task.lift) if task else held.get("lift") or "other"
         clip = receive_clip(
             Path(upload.temporary_file_path()), upload.name, athlete, lift=lift, load=held["load"],
-            load_unit=held["load_unit"], filmed_on=timezone.localdate(),
+            load_unit=held["load_unit"], filmed_on=timezone.localdate(), by_link=True,
         )  # fmt: skip
         if task is not None:
             follows(clip, task)
@@ -129,7 +135,7 @@ class LogView(APIView):
         athlete = own_athlete(request, pk)
         asked = EntriesSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        services.enter(athlete, asked.validated_data)
+        services.enter(athlete, asked.validated_data, by_coach=True)
         return Response(services.log_of(own_athlete(request, pk)))
 
 

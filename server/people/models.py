@@ -82,3 +82,18 @@ class GymRack(models.Model):
 
     def as_rack(self) -> Rack:
         return Rack(self.unit, self.bar, self.collars, {float(weight): int(count) for weight, count in self.pairs.items()})
+
+
+class Sent(models.Model):
+    """A request that carried a key, and how it was answered: sent again, it is answered so again."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    key = models.UUIDField()
+    path = models.CharField(max_length=300)
+    status = models.PositiveSmallIntegerField(null=True)
+    """None while it is being done."""
+    body = models.TextField(blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["user", "key"], name="sent_once")]

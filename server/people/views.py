@@ -1,5 +1,8 @@
 from __future__ import annotations
 
+import hashlib
+
+from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.db.models import QuerySet
 from django.utils.decorators import method_decorator
@@ -9,11 +12,14 @@ from rest_framework import generics, mixins, permissions, status, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.throttling import ScopedRateThrottle
+from rest_framework.throttling import ScopedRateThrottle, SimpleRateThrottle
 from rest_framework.views import APIView
 
 from .models import Athlete, Best, GymRack, Looks
 from .serializers import AthleteSerializer, LooksSerializer, RackSerializer, SessionSerializer, SignInSerializer
+
+# By this cookie a browser is known from which somebody signed in, a year long.
+KNOWN, KNOWN_S = "known", 31_536_000
 
 
 class SignInThrottle(ScopedRateThrottle):
@@ -23,12 +29,29 @@ class SignInThrottle(ScopedRateThrottle):
         return request.method != "POST" or super().allow_request(request, view)
 
 
+class AccountThrottle(SimpleRateThrottle):
+    """So many passwords are tried for one name, from wherever; a browser that its owner has signed in from before tries on, so that nobody
+    is locked out by others."""
+
+    scope = "account"
+
+    def get_cache_key(self, request: Request, view: APIView) -> str | None:
+        account = _account(request.data.get("username")) if request.method == "POST" else ""
+        if not account or request._request.get_signed_cookie(KNOWN, default="") == account:
+            return None
+        return f"account-{account}"
+
+
+def _account(username: object) -> str:
+    return hashlib.sha256(str(username).lower().encode(errors="replace")).hexdigest()
+
+
 @method_decorator([ensure_csrf_cookie, csrf_protect], name="dispatch")
 class SessionView(APIView):
     """Who is signed in; sign in; sign out."""
 
     permission_classes = [permissions.AllowAny]
-    throttle_classes = [SignInThrottle]
+    throttle_classes = [SignInThrottle, AccountThrottle]
     throttle_scope = "sign_in"
 
     @extend_schema(responses=SessionSerializer)
@@ -43,7 +66,13 @@ class SessionView(APIView):
         if user is None:
             return Response({"detail": "That name and password do not belong together."}, status=status.HTTP_400_BAD_REQUEST)
         login(request, user)
-        return Response(_session(request))
+        answer = Response(_session(request))
+        # Signed: nobody makes one who has not signed in here.
+        answer.set_signed_cookie(
+            KNOWN, _account(asked.validated_data["username"]), max_age=KNOWN_S, httponly=True, samesite="Lax",
+            secure=settings.SESSION_COOKIE_SECURE,
+        )  # fmt: skip
+        return answer
 
     @extend_schema(responses={200: SessionSerializer})
     def delete(self, request: Request) -> Response:

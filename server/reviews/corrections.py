@@ -6,6 +6,8 @@ What is corrected has a name: `disc:120` (frame), `joint:120:left_hip`, `event:0
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from collections.abc import Set as AbstractSet
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -21,7 +23,7 @@ from plans.shelf import library_of
 
 from . import limits, schools
 from .models import Analysis, Correction, DiscPoint, JointPoint, Verdict
-from .services import follow, judge_anew
+from .services import Change, follow, judge_anew
 
 # What changes how a clip is judged and leaves what was measured alone.
 JUDGED = ("verdict", "limit", "preference")
@@ -40,27 +42,43 @@ class CannotCorrect(Refused):
 
 
 def correct(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> Analysis:
-    """Set something by hand, or with None take it back; the analysis follows.
+    """Set something by hand, or with None take it back; the analysis follows. A value that builds on what stands is given as what makes it
+    from the clip.
 
     Raises:
         CannotCorrect: it does not fit the clip.
     """
-    _fits(clip, what, value)
-    with transaction.atomic():
-        before = _read(clip, what)
-        _write(clip, what, value, by)
-        _keep(clip, what, before, _read(clip, what), by)
-        return _follow(clip, what)
+    return correct_all(clip, {what: value}, by)
 
 
-def change_preference(coach: AbstractBaseUser, question: str, said: dict[str, Any], clip: Clip | None) -> None:
+def correct_all(clip: Clip, values: Mapping[str, Any], by: AbstractBaseUser) -> Analysis:
+    """The same for several things at once: all of them or none."""
+    for what, value in values.items():
+        _fits(clip, what, value)
+
+    def change(now: Clip) -> None:
+        for what, value in values.items():
+            before = _read(now, what)
+            _write(now, what, value(now) if callable(value) else value, by)
+            _keep(now, what, before, _read(now, what), by)
+
+    return _followed(clip, set(values), change)
+
+
+def change_preference(coach: AbstractBaseUser, question: str, said: Callable[[], dict[str, Any]], clip: Clip | None) -> None:
     """Set what a coach says on a question, as `schools.stated` tells it; kept with a clip where it was said on one."""
-    with transaction.atomic():
+
+    def change(now: Clip | None) -> None:
         before = schools.stated(coach, question)
-        schools.state(coach, question, said)
-        _keep(clip, f"preference:{question}", before, said, coach)
-        if clip is not None:
-            judge_anew(clip)
+        after = said()
+        schools.state(coach, question, after)
+        _keep(now, f"preference:{question}", before, after, coach)
+
+    if clip is not None:
+        judge_anew(clip, change)
+        return
+    with transaction.atomic():
+        change(None)
 
 
 def _keep(clip: Clip | None, what: str, before: Any, after: Any, by: AbstractBaseUser) -> None:
@@ -79,7 +97,7 @@ def undo(clip: Clip | None, by: AbstractBaseUser) -> Analysis | None:
     Raises:
         CannotCorrect: there is none.
     """
-    return _turn(clip, _history(clip, by).filter(state=Correction.State.DONE).last(), Correction.State.UNDONE, by)
+    return _turn(clip, Correction.State.UNDONE, by)
 
 
 def redo(clip: Clip | None, by: AbstractBaseUser) -> Analysis | None:
@@ -88,28 +106,40 @@ def redo(clip: Clip | None, by: AbstractBaseUser) -> Analysis | None:
     Raises:
         CannotCorrect: there is none.
     """
-    return _turn(clip, _history(clip, by).filter(state=Correction.State.UNDONE).first(), Correction.State.DONE, by)
+    return _turn(clip, Correction.State.DONE, by)
 
 
-def _turn(clip: Clip | None, row: Correction | None, state: str, by: AbstractBaseUser) -> Analysis | None:
+def _turn(clip: Clip | None, state: str, by: AbstractBaseUser) -> Analysis | None:
+    back = state == Correction.State.UNDONE
+    history = _history(clip, by)
+    row = history.filter(state=Correction.State.DONE).last() if back else history.filter(state=Correction.State.UNDONE).first()
     if row is None:
-        raise CannotCorrect("There is nothing to undo." if state == Correction.State.UNDONE else "There is nothing to do again.")
-    value = row.before if state == Correction.State.UNDONE else row.after
-    with transaction.atomic():
-        row.state = state
-        row.save(update_fields=["state"])
-        if clip is None:
+        raise CannotCorrect("There is nothing to undo." if back else "There is nothing to do again.")
+    value = row.before if back else row.after
+
+    def change(now: Clip | None) -> None:
+        if not Correction.objects.filter(pk=row.pk, state=row.state).update(state=state):
+            raise CannotCorrect("This was changed somewhere else a moment ago. Look at it again.")
+        if now is None:
             schools.state(by, row.what.partition(":")[2], value)
-            return None
-        _write(clip, row.what, value, by)
-        return _follow(clip, row.what)
+        else:
+            _write(now, row.what, value, by)
+
+    if clip is not None:
+        return _followed(clip, {row.what}, change)
+    with transaction.atomic():
+        change(None)
+    return None
 
 
-def _follow(clip: Clip, what: str) -> Analysis:
-    if what == "exercise":
+def _followed(clip: Clip, what: AbstractSet[str], change: Change) -> Analysis:
+    kinds = {one.partition(":")[0] for one in what}
+    if kinds == {"exercise"}:
         # Which exercise it was changes nothing that was measured.
+        with transaction.atomic():
+            change(Clip.objects.get(pk=clip.pk))
         return clip.analysis
-    return judge_anew(clip) if what.partition(":")[0] in JUDGED else follow(clip)
+    return judge_anew(clip, change) if kinds <= set(JUDGED) else follow(clip, change)
 
 
 def _fits(clip: Clip, what: str, value: Any) -> None:
@@ -118,7 +148,7 @@ def _fits(clip: Clip, what: str, value: Any) -> None:
     if kind == "event":
         lift, _, name = rest.partition(":")
         lifts = clip.analysis.document["lifts"]
-        if not lift.isdigit() or int(lift) >= len(lifts):
+        if not lift.isdecimal() or int(lift) >= len(lifts):
             raise CannotCorrect("The clip has no such lift.")
         if name not in EVENTS[FAMILY_OF_KIND[lifts[int(lift)]["kind"]]]:
             raise CannotCorrect(f"A {lifts[int(lift)]['kind'].replace('_', ' ')} has no position called {name.replace('_', ' ')}.")

@@ -22,6 +22,8 @@ class Analysis(models.Model):
     """The coach's own limits and positions, and the version, that it was judged by."""
     better = models.JSONField(default=dict)
     """By lift of the clip, the faults whose numbers are better than usual for this athlete; null where too few lifts tell."""
+    revision = models.PositiveIntegerField(default=0)
+    """Grows with every change."""
     made_at = models.DateTimeField(auto_now=True)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
 from datetime import timedelta
+from types import EllipsisType
 from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -44,6 +45,15 @@ MOST_SPOKEN_S, MOST_SHOWN = 180.0, 20_000
 POINTS_OF = {Mark.Shape.LINE: 2, Mark.Shape.ARROW: 2, Mark.Shape.CIRCLE: 2, Mark.Shape.ANGLE: 3}
 
 
+# What a coach says is changed on the clip as it is kept, inside the transaction that keeps it.
+Change = Callable[[Clip], None]
+Usual = tuple[float, float] | None
+
+
+def no_change(clip: Clip) -> None:
+    """Nothing is said anew."""
+
+
 class CannotReview(Refused):
     """What was asked does not fit the clip; the message says why."""
 
@@ -53,7 +63,7 @@ def settings_of(clip: Clip) -> Settings:
     return _settings(clip, usual_speed(clip))
 
 
-def _settings(clip: Clip, usual: tuple[float, float] | None) -> Settings:
+def _settings(clip: Clip, usual: Usual) -> Settings:
     verdicts = list(clip.verdicts.all())
     coach = clip.athlete.coach_id
     return Settings(
@@ -110,58 +120,90 @@ def _derived(clip: Clip, said: Settings, far: Progress = nothing_told) -> Docume
 
 
 def rebuild(clip: Clip, far: Progress = nothing_told) -> Analysis:
-    """Derive the analysis again from raw tracks and the coach's word; the video is not touched. What was said while it was worked out is
-    not lost: it is worked out again with that."""
-    said = settings_of(clip)
-    document = _derived(clip, said, far)
+    """Derive the analysis again from raw tracks and the coach's word; the video is not touched."""
+    return _settled(clip, lambda now, said: _derived(now, said, far))
+
+
+def judge_anew(clip: Clip, change: Change = no_change) -> Analysis:
+    """The analysis by the coach's verdicts, limits, preferences and words as they stand after a change: what was measured stands as it
+    is."""
+    if clip.analysis.judged_by.get("version") != __version__:
+        return follow(clip, change)
+    held = clip.analysis.judged_by.get("usual_speed")
+    return _settled(clip, lambda now, said: judged_again(now.analysis.document, said), change, tuple(held) if held else None)
+
+
+def follow(clip: Clip, change: Change = no_change) -> Analysis:
+    """A change of the coach's word and what follows from it: at once from the tracks; or, where the pictures must be looked at for it (a
+    box about the lifter, an analysis by an earlier version), when the worker has done that. Until then the analysis stands as it was."""
+    now, _ = _rehearsed(clip, change)
+    if now.tracks_file.exists():
+        return _settled(clip, _derived, change)
     with transaction.atomic():
-        now = Clip.objects.select_related("athlete__coach").get(pk=clip.pk)
-        if _settings(now, said.usual_speed) == said:
-            keep_numbers(clip, document)
-            derived = {"document": document, "judged_by": judged_by(clip), "better": better_than_usual(clip, document)}
-            return Analysis.objects.update_or_create(clip=clip, defaults=derived)[0]
-    return rebuild(now, far)
+        now = _as_kept(clip)
+        change(now)
+        request_analysis(now)
+    return now.analysis
 
 
-def judge_anew(clip: Clip) -> Analysis:
-    """The analysis by the coach's verdicts, limits, preferences and words as they stand now: what was measured stands as it is."""
+def _settled(
+    clip: Clip, work: Callable[[Clip, Settings], Document], change: Change = no_change, usual: Usual | EllipsisType = ...
+) -> Analysis:
+    """Keep a change with the analysis that follows from it, both or neither. That is worked out while others go on; what somebody else said
+    of the clip meanwhile is not lost: then it is worked out again with that. Where the usual speed is given, nothing is measured anew."""
+    while True:
+        now, said = _rehearsed(clip, change)
+        speed = usual_speed(now) if isinstance(usual, EllipsisType) else usual
+        said = replace(said, usual_speed=speed)
+        before = _revision(now)
+        document = work(now, said)
+        stands: dict[str, Any] = {"document": document, "judged_by": judged_by(now, speed)}
+        if isinstance(usual, EllipsisType):
+            stands["better"] = better_than_usual(now, document)
+        with transaction.atomic():
+            now = _as_kept(clip)
+            change(now)
+            if _settings(now, speed) == said and _revision(now) == before:
+                if isinstance(usual, EllipsisType):
+                    keep_numbers(now, document)
+                clip.analysis, _ = Analysis.objects.update_or_create(clip=now, defaults=stands | {"revision": before + 1})
+                return clip.analysis
+            transaction.set_rollback(True)
+
+
+def _rehearsed(clip: Clip, change: Change) -> tuple[Clip, Settings]:
+    """The clip, and all that is said of it, as they would stand after a change, which is not kept; its usual speed is left out."""
     with transaction.atomic():
-        # Anything judged between reading and writing would be lost.
-        analysis = clip.analysis = Analysis.objects.get(clip=clip)
-        if analysis.judged_by.get("version") != __version__:
-            return follow(clip)
-        usual = analysis.judged_by.get("usual_speed")
-        analysis.document = judged_again(analysis.document, _settings(clip, tuple(usual) if usual else None))
-        analysis.judged_by |= _judgement(clip)
-        analysis.save(update_fields=["document", "judged_by", "made_at"])
-        return analysis
+        now = _as_kept(clip)
+        change(now)
+        said = _settings(now, None)
+        if change is not no_change:
+            transaction.set_rollback(True)
+    return now, said
 
 
-def judged_by(clip: Clip) -> dict[str, Any]:
+def _as_kept(clip: Clip) -> Clip:
+    return Clip.objects.select_related("athlete__coach", "analysis").get(pk=clip.pk)
+
+
+def _revision(clip: Clip) -> int:
+    return clip.analysis.revision if hasattr(clip, "analysis") else 0
+
+
+def judged_by(clip: Clip, usual: Usual) -> dict[str, Any]:
     """All that a clip is judged by besides what was said of it."""
-    usual = usual_speed(clip)
-    return {"version": __version__, "usual_speed": list(usual) if usual else None} | _judgement(clip)
-
-
-def _judgement(clip: Clip) -> dict[str, Any]:
-    return {"limits": written(clip.athlete), "schools": schools_of(clip.athlete), "own": own_written(clip.athlete.coach_id)}
-
-
-def follow(clip: Clip) -> Analysis:
-    """What follows from the coach's word: at once from the tracks; or, where the pictures must be looked at for it (a box about the
-    lifter, an analysis by an earlier version), when the worker has done that. Until then the analysis stands as it was."""
-    if not clip.tracks_file.exists():
-        request_analysis(clip)
-        return clip.analysis
-    return rebuild(clip)
+    return {
+        "version": __version__, "usual_speed": list(usual) if usual else None, "stature_m": clip.athlete.stature_m,
+        "limits": written(clip.athlete), "schools": schools_of(clip.athlete), "own": own_written(clip.athlete.coach_id),
+    }  # fmt: skip
 
 
 def up_to_date(clip: Clip) -> Analysis:
     """The clip's analysis, judged by the limits and preferences that stand now; while its tracks are being made anew, as it was before."""
-    stands, held = judged_by(clip), clip.analysis.judged_by
+    stands, held = judged_by(clip, usual_speed(clip)), clip.analysis.judged_by
     if held == stands:
         return clip.analysis
-    if all(held.get(name) == stands[name] for name in ("version", "usual_speed")):
+    if all(held.get(name) == stands[name] for name in ("version", "usual_speed", "stature_m")):
         return judge_anew(clip)
     if not clip.tracks_file.exists() and clip.job.state != AnalysisJob.State.DONE:
         # Asking once more for what is under way would begin it from the start.
@@ -234,8 +276,9 @@ def publish(clip: Clip) -> HandOver:
     pictures = {place: jpeg_of_frame(clip.footage, frame) for place, frame in enumerate(frames) if frame is not None}
     moments = {frame: jpeg_of_frame(clip.footage, frame) for frame in {one["frame"] for one in content["notes"]}}
     voices = {note.pk: note.voice_file.read_bytes() for note in clip.notes.filter(seconds__isnull=False) if note.voice_file.exists()}
+    earlier = list(clip.hand_overs.filter(withdrawn_at__isnull=True))
     with transaction.atomic():
-        clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
+        clip.hand_overs.filter(pk__in=[row.pk for row in earlier]).update(withdrawn_at=timezone.now())
         handed = HandOver.objects.create(clip=clip, content=content, expires_at=timezone.now() + LINK_LIVES)
         handed.picture(0).parent.mkdir(parents=True, exist_ok=True)
         for place, picture in pictures.items():
@@ -246,6 +289,8 @@ def publish(clip: Clip) -> HandOver:
             write_whole(handed.voice_file(note), voice)
         if voices:
             request_errand("film_spoken", handed.pk, FIRST)
+    for file in (file for row in earlier for file in row.files()):
+        file.unlink(missing_ok=True)
     return handed
 
 
@@ -346,7 +391,11 @@ def mark(clip: Clip, drawn: dict[str, Any], by: AbstractBaseUser) -> Mark:
 
 
 def withdraw(clip: Clip) -> None:
-    clip.hand_overs.filter(withdrawn_at__isnull=True).update(withdrawn_at=timezone.now())
+    """Nobody reads the clip's reviews any more; their pictures and voices go."""
+    standing = list(clip.hand_overs.filter(withdrawn_at__isnull=True))
+    clip.hand_overs.filter(pk__in=[row.pk for row in standing]).update(withdrawn_at=timezone.now())
+    for file in (file for row in standing for file in row.files()):
+        file.unlink(missing_ok=True)
 
 
 def find_link(token: str) -> HandOver | None:

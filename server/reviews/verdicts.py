@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.models import AbstractBaseUser
 
 from clips.models import Clip
@@ -49,21 +51,27 @@ def set_limit(
         CannotLimit: they do not fit the rule.
     """
     limits.fits(catalogue_of(clip.athlete), fault, measure, watch, fault_at)
-    said = limits.stated(clip, fault, measure)
-    own = str(clip.athlete_id)
-    if everyone:
-        said["athletes"].pop(own, None)
-        said["everyone"] = {"watch": watch, "fault_at": fault_at}
-    else:
-        said["athletes"][own] = {"watch": watch, "fault_at": fault_at}
+
+    def said(now: Clip) -> dict[str, Any]:
+        stands, own = limits.stated(now, fault, measure), str(now.athlete_id)
+        if everyone:
+            stands["athletes"].pop(own, None)
+            return stands | {"everyone": {"watch": watch, "fault_at": fault_at}}
+        stands["athletes"][own] = {"watch": watch, "fault_at": fault_at}
+        return stands
+
     return correct(clip, f"limit:{fault}:{measure}", said, by)
 
 
 def take_back_limit(clip: Clip, fault: str, measure: str, by: AbstractBaseUser) -> Analysis:
     """The coach's own limit no longer stands for this athlete; what stood behind it does again."""
-    said = limits.stated(clip, fault, measure)
-    if said["athletes"].pop(str(clip.athlete_id), None) is None:
-        said["everyone"] = None
+
+    def said(now: Clip) -> dict[str, Any]:
+        stands = limits.stated(now, fault, measure)
+        if stands["athletes"].pop(str(now.athlete_id), None) is None:
+            stands["everyone"] = None
+        return stands
+
     return correct(clip, f"limit:{fault}:{measure}", said, by)
 
 
@@ -74,17 +82,24 @@ def take_position(coach: AbstractBaseUser, athlete: Athlete | None, question: st
         CannotTake: there is no such question or position.
     """
     schools.check(question, position)
-    said = schools.stated(coach, question)
-    if athlete is None:
-        said = {"everyone": position, "athletes": {}}
-    else:
-        said["athletes"][str(athlete.pk)] = position
+
+    def said() -> dict[str, Any]:
+        if athlete is None:
+            return {"everyone": position, "athletes": {}}
+        stands = schools.stated(coach, question)
+        stands["athletes"][str(athlete.pk)] = position
+        return stands
+
     change_preference(coach, question, said, clip)
 
 
 def leave_position(coach: AbstractBaseUser, athlete: Athlete | None, question: str, clip: Clip | None = None) -> None:
     """Take a position back: what stood behind it does again."""
-    said = schools.stated(coach, question)
-    if athlete is None or said["athletes"].pop(str(athlete.pk), None) is None:
-        said["everyone"] = None
+
+    def said() -> dict[str, Any]:
+        stands = schools.stated(coach, question)
+        if athlete is None or stands["athletes"].pop(str(athlete.pk), None) is None:
+            stands["everyone"] = None
+        return stands
+
     change_preference(coach, question, said, clip)

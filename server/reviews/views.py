@@ -5,7 +5,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.utils.http import content_disposition_header
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -178,7 +177,7 @@ def own_athlete(request: Request, pk: int | str | None) -> Athlete | None:
     """The coach's own athlete, or None when none is named."""
     if pk in (None, ""):
         return None
-    found = Athlete.objects.filter(coach=request.user, pk=pk).first() if str(pk).isdigit() else None
+    found = Athlete.objects.filter(coach=request.user, pk=pk).first() if str(pk).isdecimal() else None
     if found is None:
         raise NotFound("You have no such athlete.")
     return found
@@ -257,9 +256,8 @@ class ByHandView(APIView):
         clip = measured_clip(request, pk)
         asked = ByHandSerializer(data=request.data)
         asked.is_valid(raise_exception=True)
-        with transaction.atomic():
-            for name, value in asked.validated_data.items():
-                corrections.correct(clip, name, value, request.user)
+        if asked.validated_data:
+            corrections.correct_all(clip, asked.validated_data, request.user)
         return Response(bench(clip))
 
 
@@ -461,7 +459,7 @@ def frame_picture(request: HttpRequest, pk: str, frame: int) -> HttpResponseBase
     clip = own_clip(request, pk)
     try:
         asked = request.GET.get("long_side", "")
-        long_side = min(max(int(asked), 80), 1280) if asked.isdigit() else 1280
+        long_side = min(max(int(asked), 80), 1280) if asked.isdecimal() else 1280
         picture = jpeg_of_frame(clip.footage, frame, long_side_px=long_side)
     except FootageError as error:
         return HttpResponse(error.message, status=404, content_type="text/plain")
@@ -515,7 +513,7 @@ def _picture_file(request: HttpRequest, pk: str, suffix: str, content_type: str,
     if not hasattr(clip, "analysis"):
         return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
     clip = services.up_to_date(clip).clip
-    number = int(request.GET.get("lift", "0")) if request.GET.get("lift", "0").isdigit() else 0
+    number = int(request.GET.get("lift", "0")) if request.GET.get("lift", "0").isdecimal() else 0
     if number >= len(clip.analysis.document["lifts"]):
         return HttpResponse("No such lift was measured in this clip.", status=404, content_type="text/plain")
     which = f"-lift-{number + 1}" if len(clip.analysis.document["lifts"]) > 1 else ""
@@ -541,7 +539,7 @@ def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
     """A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it; with `?voice=` and the number of a
     spoken note, what stood on the stage while the coach spoke, with the voice."""
     asked = request.GET.get("voice", "")
-    note = own_clip(request, pk).notes.filter(pk=int(asked), seconds__isnull=False).first() if asked.isdigit() else None
+    note = own_clip(request, pk).notes.filter(pk=int(asked), seconds__isnull=False).first() if asked.isdecimal() else None
     if asked and note is None:
         return HttpResponse("There is no such spoken note.", status=404, content_type="text/plain")
     if note is not None:

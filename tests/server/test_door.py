@@ -107,9 +107,8 @@ def test_films_that_nobody_reads_hold_nobody_up(site: Site) -> None:
     with ExitStack() as held:
         for _ in range(20):
             line = held.enter_context(closing(site.line()))
-            line.sendall(
-                f"GET /api/clips/{site.told['clip']}/video.mp4 HTTP/1.1\r\nHost: localhost\r\nCookie: {site.told['cookie']}\r\n\r\n".encode()
-            )
+            head = f"GET /api/clips/{site.told['clip']}/video.mp4 HTTP/1.1\r\nHost: localhost\r\nCookie: {site.told['cookie']}\r\n\r\n"
+            line.sendall(head.encode())
             assert line.recv(12) == b"HTTP/1.1 200"
         assert site.answers_soon()
 

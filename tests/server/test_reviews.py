@@ -568,7 +568,7 @@ def test_looking_at_a_clip_whose_tracks_are_being_made_anew_does_not_begin_them_
     Analysis.objects.filter(clip=clip).update(judged_by={"version": "0.1"})
     before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
     assert api.get(f"/api/clips/{clip.pk}").json()["job"]["state"] == "queued"
-    lease = claim(clip.job.pk)
+    lease = claim(clip.job)
     assert lease
     assert api.get(f"/api/clips/{clip.pk}/bench").json()["document"] == before
     beat(clip.job.pk, lease, "tracking", 0.5)

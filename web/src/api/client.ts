@@ -1,5 +1,6 @@
 /** The one way to the server: typed by its own schema, with the CSRF token on everything that changes something. */
 import createClient from 'openapi-fetch'
+import { newKey } from './key'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -19,11 +20,25 @@ export type Catalogue = Schemas['Catalogue']
 
 export const csrfToken = (): string => /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 
-export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => globalThis.fetch(request) })
+const AGAIN_MS = 1000
+
+/** What carries a key is done once however often it is sent, so that it is sent again when no answer came. */
+async function sent(request: Request): Promise<Response> {
+  if (!request.headers.has('Idempotency-Key')) return globalThis.fetch(request)
+  try {
+    return await globalThis.fetch(request.clone())
+  } catch {
+    await new Promise((done) => setTimeout(done, AGAIN_MS))
+    return globalThis.fetch(request)
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/', fetch: sent })
 
 api.use({
   onRequest({ request }) {
     if (!['GET', 'HEAD'].includes(request.method)) request.headers.set('X-CSRFToken', csrfToken())
+    if (request.method === 'POST') request.headers.set('Idempotency-Key', newKey())
     return request
   },
 })
@@ -45,6 +60,8 @@ export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; respon
 
 /** What went wrong, in words, from any of the shapes in which the server says it. */
 export function sentence(error: unknown, status: number): string {
+  const told = (error as { detail?: unknown } | null)?.detail
+  if (status >= 500 && typeof told === 'string') return told
   if (status >= 500) return 'Something went wrong on the server. What you entered is still here; try again in a moment.'
   if (typeof error === 'string' && error && error.length < 300) return error
   if (error && typeof error === 'object') {

@@ -2381,6 +2381,11 @@ export interface components {
             until?: string | null;
             /** @default  */
             note: string;
+            readonly by_coach: boolean;
+            /** @description What was told of it before. */
+            readonly earlier: {
+                [key: string]: unknown;
+            }[];
         };
         ReportRequest: {
             /** Format: uuid */
@@ -2475,7 +2480,7 @@ export interface components {
             /** Format: binary */
             file: string;
             assignment?: number | null;
-            lift?: string;
+            lift?: components["schemas"]["ClipLiftEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             load?: number | null;
             /** @default kg */

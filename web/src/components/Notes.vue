@@ -53,7 +53,7 @@ async function keep() {
 const takeBack = (note: number) =>
   guarded(() => ask(api.DELETE('/api/clips/{id}/notes/{note}', { params: { path: { id: props.clip, note } } })))
 /** A recording goes up as a form; the typed client speaks JSON only. */
-function send({ clip, sound, shown, looked }: Spoken) {
+function send({ key, clip, sound, shown, looked }: Spoken) {
   const form = new FormData()
   form.set('frame', String(shown[0]![1]))
   form.set('sound', sound, 'voice')
@@ -62,7 +62,7 @@ function send({ clip, sound, shown, looked }: Spoken) {
   return guarded(async () => {
     let answer: Response
     try {
-      const headers = { 'X-CSRFToken': csrfToken() }
+      const headers = { 'X-CSRFToken': csrfToken(), 'Idempotency-Key': key }
       answer = await fetch(`/api/clips/${clip}/voice`, { method: 'POST', body: form, headers })
     } catch {
       throw new Error('The server cannot be reached. What you said is kept in this browser; send it again in a moment.')

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import type { View } from '@/components/closer'
 import type { Drawn } from '@/stores/looks'
-import { newKey } from '@/stores/outbox'
+import { newKey } from '@/api/key'
 
 /** What stood on the stage: seconds since the beginning, and the frame. */
 export type Trail = [number, number][]

@@ -1,6 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { newKey, useOutbox } from './outbox'
+import { newKey } from '@/api/key'
+import { useOutbox } from './outbox'
 
 const WORK = {
   name: 'Ida',

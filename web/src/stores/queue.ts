@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ask, csrfToken, Refusal, sentence, type Athlete, type Clip } from '@/api/client'
+import { newKey } from '@/api/key'
 
 export type Waiting = 'working' | 'failed' | 'look' | 'handed'
 
@@ -64,6 +65,8 @@ export const useQueue = defineStore('queue', () => {
     }
   }
 
+  /** A file that is sent again after the connection broke is the same one. */
+  const keys = new WeakMap<File, string>()
   /** Send one file; `onProgress` gets the share sent. Fetch cannot report progress of an upload, so this is an XMLHttpRequest. */
   function send(file: File, facts: Facts, onProgress: (share: number) => void): Promise<void> {
     const form = new FormData()
@@ -73,6 +76,8 @@ export const useQueue = defineStore('queue', () => {
       const request = new XMLHttpRequest()
       request.open('POST', '/api/clips')
       request.setRequestHeader('X-CSRFToken', csrfToken())
+      if (!keys.has(file)) keys.set(file, newKey())
+      request.setRequestHeader('Idempotency-Key', keys.get(file)!)
       request.responseType = 'json'
       request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0)
       request.onerror = () => reject(new Refusal('The connection broke while sending. Nothing is lost; send it again.'))

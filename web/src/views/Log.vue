@@ -3,7 +3,7 @@ import { computed, onMounted, ref } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import AthleteTabs from '@/components/AthleteTabs.vue'
 import { dated, load, title } from '@/format/quantity'
-import { newKey } from '@/stores/outbox'
+import { newKey } from '@/api/key'
 
 /** What an athlete did and what hurt, as the coach reads it; in and out as a table. */
 const props = defineProps<{ id: string }>()
@@ -184,7 +184,12 @@ function sets(rows: Schemas['Set'][]): string {
           <p v-for="row in log.reports" :key="row.key" class="hurt">
             <span
               ><i v-if="!row.until" class="sign fault" /> {{ title(row.kind) }} {{ row.degree }}/10, {{ row.site }},
-              {{ dated(row.since) }}{{ row.until ? ` to ${dated(row.until)}` : '' }}</span
+              {{ dated(row.since) }}{{ row.until ? ` to ${dated(row.until)}` : ''
+              }}{{ row.by_coach ? ', entered by you' : '' }}{{ row.note ? `. ${row.note}` : '' }}
+              <small v-for="(one, n) in row.earlier" :key="n" class="quiet d-block">
+                before: {{ one.degree }}/10, {{ one.site
+                }}{{ one.until ? `, over ${dated(String(one.until))}` : ', open' }}
+              </small></span
             >
             <button v-if="!row.until" type="button" class="btn btn-sm btn-link p-0" @click="over(row)">
               It is over

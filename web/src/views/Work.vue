@@ -3,7 +3,8 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import BodyMap from '@/components/BodyMap.vue'
 import WorkCard, { type DoneSet, type WorkSlot } from '@/components/WorkCard.vue'
 import { day, load, title, weekday } from '@/format/quantity'
-import { newKey, useOutbox } from '@/stores/outbox'
+import { newKey } from '@/api/key'
+import { useOutbox } from '@/stores/outbox'
 import { csrfToken, sentence } from '@/api/client'
 
 /** The athlete's own page behind the private link: today's work on a phone, on whatever connection there is. */

@@ -12,6 +12,7 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import OperationalError
 
+from clips.services import tidy
 from jobs.services import renew, sweep
 from jobs.supervise import Kept, orphaned
 from reviews.services import film_missing
@@ -37,6 +38,7 @@ class Command(BaseCommand):
         if stale := renew():
             self.stdout.write(f"looking again at {stale} clips that an earlier version has measured")
         film_missing()
+        tidy()
         last_sweep = 0.0
         while not orphaned(parent):
             for worker in workers:
