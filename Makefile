@@ -1,4 +1,5 @@
 # make demo   install, build, load the demo world, start: the one command
+# make start  the same with an empty database of one's own: prints where the first coach makes an account
 # make test   every check: the other command
 # make bench  speed, memory and accuracy, measured here and now
 
@@ -11,7 +12,7 @@ MANAGE := $(BIN)/python server/manage.py
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 export NPM_CONFIG_UPDATE_NOTIFIER := false
 
-.PHONY: setup demo test bench types lock browser shots clean
+.PHONY: setup demo start test bench types lock browser shots clean
 
 setup: $(VENV)/.installed web/node_modules/.installed core/atleta/tracking/weights/pose_landmark_full.tflite
 
@@ -35,10 +36,16 @@ web/dist/.built: web/node_modules/.installed $(shell find web/src web/index.html
 	cd web && npx vite build --logLevel error
 	touch $@
 
+demo: export ATLETA_DEMO := 1
 demo: setup web/dist/.built
 	$(MANAGE) migrate --verbosity 0
 	$(MANAGE) load_demo
 	$(MANAGE) up --demo --port $(PORT)
+
+# What one enters oneself has a place of its own, beside the demo world's.
+start: export ATLETA_VAR := $(or $(ATLETA_VAR),$(CURDIR)/var/own)
+start: setup web/dist/.built
+	$(MANAGE) up --port $(PORT)
 
 # Chromium comes from the system's packages; as root it is installed here, otherwise its absence is said in words.
 browser:

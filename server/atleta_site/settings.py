@@ -110,6 +110,8 @@ MOST_UPLOAD_BYTES = int(os.environ.get("ATLETA_MOST_UPLOAD_MB", "2048")) * 2**20
 DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_PLAIN_BYTES = 8 * 2**20
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 DEMO_DIR = PROJECT_DIR / "demo"
+# Whether this is the demo world, which the sign-in page then says.
+DEMO = os.environ.get("ATLETA_DEMO") == "1"
 
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -85,6 +85,11 @@ class Clip(models.Model):
         return settings.MEDIA_DIR / "voice" / str(self.pk)
 
     @property
+    def drawn_dir(self) -> Path:
+        """Films drawn from the clip."""
+        return settings.MEDIA_DIR / "drawn" / str(self.pk)
+
+    @property
     def proxy_file(self) -> Path:
         return self.derived_dir / "proxy-1.mp4"
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from rest_framework import serializers
 
+from atleta_site.fields import DayField
 from jobs.models import AnalysisJob
 from people.models import Athlete
 
@@ -21,6 +22,7 @@ class ClipSerializer(serializers.ModelSerializer):
     """A clip in the queue."""
 
     athlete_name = serializers.CharField(source="athlete.name", read_only=True)
+    filmed_on = DayField(required=False, allow_null=True)
     stature_m = serializers.FloatField(source="athlete.stature_m", read_only=True, allow_null=True)
     job = JobSerializer(read_only=True)
     measured = serializers.SerializerMethodField()

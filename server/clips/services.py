@@ -44,7 +44,7 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
         known = ", ".join(SUFFIXES)
         raise NotAClip(f"{file_name} has no ending of a video file that can be read ({known}). Send the clip as the phone made it.")
     try:
-        info = probe(source)
+        info, poster = probe(source), jpeg_of_frame(source, 0, long_side_px=480)
     except FootageError as error:
         raise NotAClip(error.message) from error
     sha256 = content_hash(source)
@@ -57,7 +57,6 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
         info=asdict(info),
         **facts,
     )
-    poster = jpeg_of_frame(source, 0, long_side_px=480)
     clip.original.parent.mkdir(parents=True, exist_ok=True)
     part = part_beside(clip.original)
     try:
@@ -78,7 +77,7 @@ def receive_clip(source: Path, file_name: str, athlete: Athlete, **facts: Any) -
 
 def forget(clip: Clip) -> None:
     """Delete a clip with everything that was made from it; its file goes too, unless another clip is the same file."""
-    mine = [clip.voices_dir, clip.bodies_dir, *(file for one in clip.hand_overs.all() for file in one.files())]
+    mine = [clip.voices_dir, clip.bodies_dir, clip.drawn_dir, *(file for one in clip.hand_overs.all() for file in one.files())]
     shared = [clip.original, clip.derived_dir]
     clip.delete()
     gone = []
@@ -117,6 +116,7 @@ def tidy() -> int:
     belongs: dict[str, Callable[[Path], bool]] = {
         "originals/*/*": lambda path: path.stem in known, "derived/*/*": lambda path: path.name in known,
         "bodies/*": lambda path: path.name in clips, "voice/*": lambda path: path.name in clips,
+        "drawn/*": lambda path: path.name in clips,
         "handed/*": lambda path: re.split(r"[-.]", path.name)[0] in handed,
     }  # fmt: skip
     strays = [path for pattern, kept in belongs.items() for path in settings.MEDIA_DIR.glob(pattern) if not kept(path)]

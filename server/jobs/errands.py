@@ -9,6 +9,7 @@ from typing import Any
 
 from clips.demo import play
 from clips.models import Clip
+from reviews.films import draw
 from reviews.services import foresee
 from reviews.tasks import film_spoken
 
@@ -62,6 +63,7 @@ def look_ahead(subject: str, heart: Heart) -> None:
 
 
 KINDS: dict[str, Callable[[str, Heart], Any]] = {
+    "draw": lambda subject, _: draw(subject),
     "film_spoken": lambda subject, _: film_spoken(int(subject)),
     "play_story": lambda subject, _: play(subject),
     "look_ahead": look_ahead,

@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from rest_framework import serializers
 
+from atleta_site.fields import DayField
 from clips.models import LIFT_CHOICES
 from people.models import UNITS
 
@@ -25,7 +26,7 @@ class SetSerializer(serializers.Serializer):
 class DoneSerializer(serializers.Serializer):
     id = serializers.IntegerField(read_only=True)
     key = serializers.UUIDField()
-    on = serializers.DateField()
+    on = DayField()
     exercise = serializers.CharField(max_length=60)
     name = serializers.CharField(read_only=True)
     lift = serializers.CharField(max_length=30, allow_blank=True, default="", write_only=True)
@@ -40,8 +41,8 @@ class ReportSerializer(serializers.Serializer):
     kind = serializers.ChoiceField(choices=Report.KINDS)
     site = serializers.ChoiceField(choices=SITE_CHOICES)
     degree = serializers.IntegerField(min_value=0, max_value=10)
-    since = serializers.DateField()
-    until = serializers.DateField(allow_null=True, default=None)
+    since = DayField()
+    until = DayField(allow_null=True, default=None)
     note = serializers.CharField(max_length=500, allow_blank=True, default="")
     by_coach = serializers.BooleanField(read_only=True)
     earlier = serializers.ListField(child=serializers.DictField(), read_only=True, help_text="What was told of it before.")
@@ -49,7 +50,7 @@ class ReportSerializer(serializers.Serializer):
 
 class DaySerializer(serializers.Serializer):
     key = serializers.UUIDField(write_only=True)
-    on = serializers.DateField()
+    on = DayField()
     readiness = serializers.IntegerField(min_value=1, max_value=5, allow_null=True, default=None)
     bodyweight_kg = serializers.FloatField(min_value=20, max_value=300, allow_null=True, default=None)
 
@@ -71,7 +72,7 @@ class EntriesSerializer(serializers.Serializer):
 class WorkSlotSerializer(serializers.Serializer):
     id = serializers.IntegerField()
     assignment = serializers.IntegerField(allow_null=True)
-    on = serializers.DateField()
+    on = DayField()
     exercise = serializers.CharField()
     lift = serializers.CharField()
     name = serializers.CharField()
@@ -101,7 +102,7 @@ class OpenReportSerializer(serializers.Serializer):
     kind = serializers.CharField()
     site = serializers.CharField()
     degree = serializers.IntegerField()
-    since = serializers.DateField()
+    since = DayField()
 
 
 class WorkReviewSerializer(serializers.Serializer):
@@ -114,7 +115,7 @@ class WorkSerializer(serializers.Serializer):
     """The athlete's own page for a day."""
 
     name = serializers.CharField()
-    on = serializers.DateField()
+    on = DayField()
     stop = serializers.CharField(allow_blank=True)
     today = WorkSlotSerializer(many=True)
     before = WorkSlotSerializer(many=True, help_text="Planned in the seven days before.")
@@ -145,7 +146,7 @@ class BestDoneSerializer(serializers.Serializer):
     name = serializers.CharField()
     kind = serializers.CharField()
     kilos = serializers.FloatField()
-    on = serializers.DateField()
+    on = DayField()
     month = serializers.CharField(allow_blank=True)
 
 
@@ -157,7 +158,7 @@ class SaidRowSerializer(serializers.Serializer):
 
 
 class WeekKeptSerializer(serializers.Serializer):
-    monday = serializers.DateField()
+    monday = DayField()
     planned = serializers.IntegerField()
     kept = serializers.IntegerField()
 

@@ -3,7 +3,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
@@ -15,12 +15,13 @@ from rest_framework.views import APIView
 
 from atleta.coaching import filmed_as
 from clips.services import receive_clip
+from people import accounts
 from people.models import Athlete
 from plans.blocks import calendar_of, follows
 from plans.models import Assignment
 from plans.views import own_athlete
 
-from . import services
+from . import leaving, services
 from .models import Said
 from .serializers import (
     CsvSerializer,
@@ -119,7 +120,9 @@ class LinkView(APIView):
 
     @extend_schema(responses={204: None})
     def delete(self, request: Request, pk: int) -> Response:
-        services.withdraw(own_athlete(request, pk))
+        athlete = own_athlete(request, pk)
+        services.withdraw(athlete)
+        accounts.note(request.user, f"{athlete.name}'s link withdrawn")
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
@@ -171,3 +174,22 @@ def log_file(request: HttpRequest, pk: int) -> HttpResponse:
     athlete = own_athlete(request, pk)
     name = f'attachment; filename="log-{athlete.pk}.csv"'
     return HttpResponse(services.written(athlete), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": name})
+
+
+class LeavingView(APIView):
+    """An athlete leaves: clips, films, reviews, links, work and log go with them."""
+
+    @extend_schema(request=None, responses={204: None})
+    def delete(self, request: Request, pk: int) -> Response:
+        athlete = own_athlete(request, pk)
+        leaving.remove(athlete)
+        accounts.note(request.user, f"{athlete.name} removed, with everything of theirs")
+        return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+def taken_along(request: HttpRequest, pk: int) -> FileResponse:
+    """Everything of an athlete, as a zip of open formats."""
+    athlete = own_athlete(request, pk)
+    return FileResponse(
+        leaving.taken_along(athlete), as_attachment=True, filename=f"athlete-{athlete.pk}.zip", content_type="application/zip"
+    )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import secrets
+
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
@@ -97,3 +99,31 @@ class Sent(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "key"], name="sent_once")]
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(32)
+
+
+class Invitation(models.Model):
+    """A link by which one more coach comes in, once, until it ends."""
+
+    token = models.CharField(max_length=64, unique=True, default=new_token)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="invitations")
+    made_at = models.DateTimeField(auto_now_add=True)
+    ends_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-made_at"]
+
+
+class Trail(models.Model):
+    """What cannot be undone and who did it: sign-ins, removals, links that were withdrawn, passwords that were changed."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="trail")
+    what = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ["-at", "-pk"]

@@ -6,6 +6,7 @@ from django.db import transaction
 from rest_framework import serializers
 
 from atleta.coaching.loading import POUND_KG
+from atleta_site.fields import DayField
 
 from .models import Athlete, Best, GymRack, Looks
 
@@ -16,6 +17,8 @@ class BestSerializer(serializers.ModelSerializer):
     kilos = serializers.FloatField(required=False, min_value=1, max_value=600)
     load = serializers.FloatField(required=False, min_value=0.5, max_value=1325, help_text="In `unit`; kept in kilograms.")
     unit = serializers.ChoiceField(choices=["kg", "lb"], required=False, help_text="As the gym counts.")
+
+    on = DayField()
 
     class Meta:
         model = Best
@@ -132,3 +135,43 @@ class SignInSerializer(serializers.Serializer):
 class SessionSerializer(serializers.Serializer):
     signed_in = serializers.BooleanField()
     name = serializers.CharField(allow_blank=True)
+    demo = serializers.BooleanField(help_text="This is the demo world, and no one's own athletes.")
+    first_run = serializers.BooleanField(help_text="Nobody coaches here yet: the first account is to be made.")
+
+
+class NewCoachSerializer(serializers.Serializer):
+    """An account that is made by a link: the first one's, or an invitation's."""
+
+    token = serializers.CharField(max_length=64, write_only=True)
+    username = serializers.CharField(max_length=150)
+    name = serializers.CharField(max_length=150, allow_blank=True, default="")
+    password = serializers.CharField(max_length=200, trim_whitespace=False, write_only=True)
+
+
+class PasswordSerializer(serializers.Serializer):
+    old = serializers.CharField(max_length=200, trim_whitespace=False, write_only=True)
+    new = serializers.CharField(max_length=200, trim_whitespace=False, write_only=True)
+
+
+class InvitationSerializer(serializers.Serializer):
+    token = serializers.CharField(read_only=True)
+    ends_at = serializers.DateTimeField(read_only=True)
+
+
+class TrailSerializer(serializers.Serializer):
+    at = serializers.DateTimeField()
+    what = serializers.CharField()
+
+
+class TableSerializer(serializers.Serializer):
+    """Athletes as comma-separated text; nothing of it is kept unless `keep` says so."""
+
+    text = serializers.CharField(max_length=400_000, trim_whitespace=False)
+    keep = serializers.BooleanField(default=False)
+
+
+class TableRowSerializer(serializers.Serializer):
+    name = serializers.CharField()
+    stature_m = serializers.FloatField(allow_null=True)
+    bests = serializers.DictField(child=serializers.FloatField(), help_text="Kilograms by lift.")
+    there = serializers.BooleanField(help_text="Whether the athlete is there already.")

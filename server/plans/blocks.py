@@ -54,6 +54,8 @@ WORDS = {
     "not_shown": "not shown to have changed",
     "worse": "worse",
 }
+# A block may run so many weeks longer than it was planned.
+WEEKS_PUT_OFF = 4
 # Blocks that may run at the same time.
 MOST_BLOCKS = 2
 
@@ -245,11 +247,14 @@ def change_slot(slot: Slot, *, on: date | None = None, percent: float | None = N
     """Move one day's work, or make it heavier or lighter; the load follows.
 
     Raises:
-        CannotPlan: the block has ended, or the load is above the exercise's ceiling.
+        CannotPlan: the block has ended, the day lies outside it, or the load is above the exercise's ceiling.
     """
     if slot.block.closed_at is not None:
         raise CannotPlan("This block has ended: what was planned in it stays as it was.")
     if on is not None:
+        first, last = slot.block.begins, slot.block.begins + timedelta(weeks=slot.block.weeks + WEEKS_PUT_OFF)
+        if not first <= on <= last:
+            raise CannotPlan(f"This block begins on {first:%d %B %Y} and can be put off to {last:%d %B %Y}: choose a day in between.")
         slot.on = on
         slot.week = (on - slot.block.begins).days // 7 + 1
     if sets is not None and slot.assignment:

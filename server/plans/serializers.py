@@ -2,6 +2,8 @@ from __future__ import annotations
 
 from rest_framework import serializers
 
+from atleta_site.fields import DayField
+
 from .gates import REASON_LETTERS
 from .models import Assignment
 from .shelf import library_of
@@ -189,7 +191,7 @@ class HiddenSerializer(serializers.Serializer):
 
 
 class BeginSerializer(serializers.Serializer):
-    begins = serializers.DateField()
+    begins = DayField()
     weeks = serializers.IntegerField()
     days = serializers.ListField(child=serializers.IntegerField(min_value=0, max_value=6), min_length=1)
 
@@ -197,7 +199,7 @@ class BeginSerializer(serializers.Serializer):
 class ChangeBlockSerializer(serializers.Serializer):
     """A block changed afterwards; what is left out stays."""
 
-    begins = serializers.DateField(required=False)
+    begins = DayField(required=False)
     weeks = serializers.IntegerField(required=False)
     days = serializers.ListField(child=serializers.IntegerField(min_value=0, max_value=6), min_length=1, required=False)
 
@@ -206,7 +208,7 @@ class SlotSerializer(serializers.Serializer):
     id = serializers.IntegerField(read_only=True)
     assignment = serializers.IntegerField(allow_null=True, read_only=True)
     name = serializers.CharField(read_only=True)
-    on = serializers.DateField()
+    on = DayField()
     week = serializers.IntegerField(read_only=True)
     sets = serializers.IntegerField(min_value=0, max_value=10)
     reps = serializers.IntegerField(read_only=True)
@@ -227,7 +229,7 @@ class SlotSerializer(serializers.Serializer):
 
 class BrokenSerializer(serializers.Serializer):
     rule = serializers.CharField()
-    on = serializers.DateField()
+    on = DayField()
     says = serializers.CharField()
 
 
@@ -270,7 +272,7 @@ class KeptSerializer(serializers.Serializer):
 
 class FollowedSerializer(serializers.Serializer):
     clip = serializers.CharField()
-    on = serializers.DateField()
+    on = DayField()
     name = serializers.CharField()
     step = serializers.CharField(allow_null=True, help_text="up, repeat or back; null while the clip is not measured.")
     says = serializers.CharField()
@@ -285,7 +287,7 @@ class FollowsSerializer(serializers.Serializer):
 class ShownWorkSerializer(serializers.Serializer):
     assignment = serializers.IntegerField()
     name = serializers.CharField()
-    on = serializers.DateField(help_text="The planned day nearest to the film.")
+    on = DayField(help_text="The planned day nearest to the film.")
 
 
 class ShowsSerializer(serializers.Serializer):
@@ -307,7 +309,7 @@ class BlockSerializer(serializers.Serializer):
     lift = serializers.CharField()
     fault = serializers.CharField(allow_blank=True)
     fault_name = serializers.CharField(allow_blank=True)
-    begins = serializers.DateField()
+    begins = DayField()
     weeks = WeekSerializer(many=True)
     days = serializers.ListField(child=serializers.IntegerField())
     closed = serializers.BooleanField()
@@ -343,7 +345,7 @@ class ClassRowSerializer(serializers.Serializer):
 
     athlete = serializers.IntegerField()
     name = serializers.CharField()
-    passed = serializers.ListField(child=serializers.DateField(allow_null=True))
+    passed = serializers.ListField(child=DayField(allow_null=True))
     next = serializers.IntegerField(allow_null=True)
     clip = serializers.CharField(allow_null=True)
     says = serializers.CharField()

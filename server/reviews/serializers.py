@@ -8,6 +8,7 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from atleta.faults.own import check_words
+from atleta_site.fields import DayField
 from clips.models import LIFT_CHOICES
 from people.serializers import DRAWN
 
@@ -445,7 +446,7 @@ class RepetitionsSerializer(MeasureNameSerializer):
     """A trend over the repetitions of one set."""
 
     clip = serializers.CharField()
-    on = serializers.DateField()
+    on = DayField()
     load_kg = serializers.FloatField()
     repetitions = serializers.IntegerField()
     spread = serializers.FloatField()
@@ -475,7 +476,7 @@ class ProfileSerializer(serializers.Serializer):
 class SeriesLiftSerializer(serializers.Serializer):
     clip = serializers.CharField()
     place = serializers.IntegerField()
-    on = serializers.DateField()
+    on = DayField()
     load_kg = serializers.FloatField()
     made = serializers.BooleanField(allow_null=True)
     numbers = serializers.DictField(
@@ -491,7 +492,7 @@ class ConfirmedSerializer(serializers.Serializer):
     entries = serializers.ListField(child=serializers.CharField(), help_text="Its lifts, as clip:place, oldest first.")
     lightest_kg = serializers.FloatField()
     heaviest_kg = serializers.FloatField()
-    last_on = serializers.DateField()
+    last_on = DayField()
 
 
 class KindCountSerializer(serializers.Serializer):
@@ -522,5 +523,5 @@ class PeriodSerializer(serializers.Serializer):
     """Which lifts are laid together."""
 
     kind = serializers.CharField(required=False)
-    since = serializers.DateField(required=False)
-    until = serializers.DateField(required=False)
+    since = DayField(required=False)
+    until = DayField(required=False)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.utils.http import content_disposition_header
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import parsers, permissions, status
@@ -26,7 +26,7 @@ from clips.ranged import ranged_file
 from clips.views import own_clip
 from people.models import Athlete
 
-from . import corrections, limits, own, pictures, reference, schools, series, services, verdicts
+from . import corrections, films, limits, own, pictures, reference, schools, series, services, verdicts
 from .models import OwnFault, Review
 from .serializers import (
     BenchSerializer,
@@ -513,11 +513,19 @@ def _picture_file(request: HttpRequest, pk: str, suffix: str, content_type: str,
     if not hasattr(clip, "analysis"):
         return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
     clip = services.up_to_date(clip).clip
-    number = int(request.GET.get("lift", "0")) if request.GET.get("lift", "0").isdecimal() else 0
+    number = _lift_asked(request)
     if number >= len(clip.analysis.document["lifts"]):
         return HttpResponse("No such lift was measured in this clip.", status=404, content_type="text/plain")
-    which = f"-lift-{number + 1}" if len(clip.analysis.document["lifts"]) > 1 else ""
-    return _kept(made(clip, number), clip, which + suffix, content_type)
+    return _kept(made(clip, number), clip, _which_lift(clip, number) + suffix, content_type)
+
+
+def _lift_asked(request: HttpRequest) -> int:
+    asked = request.GET.get("lift", "0")
+    return int(asked) if asked.isdecimal() else 0
+
+
+def _which_lift(clip: Clip, number: int) -> str:
+    return f"-lift-{number + 1}" if len(clip.analysis.document["lifts"]) > 1 else ""
 
 
 def _kept(made: bytes, clip: Clip, suffix: str, content_type: str) -> HttpResponse:
@@ -535,16 +543,26 @@ def sheet_pdf_file(request: HttpRequest, pk: str) -> HttpResponse:
     return _picture_file(request, pk, "-positions.pdf", "application/pdf", pictures.sheet_pdf)
 
 
-def drawn_file(request: HttpRequest, pk: str) -> HttpResponse:
+def drawn_file(request: HttpRequest, pk: str) -> HttpResponseBase:
     """A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it; with `?voice=` and the number of a
-    spoken note, what stood on the stage while the coach spoke, with the voice."""
-    asked = request.GET.get("voice", "")
-    note = own_clip(request, pk).notes.filter(pk=int(asked), seconds__isnull=False).first() if asked.isdecimal() else None
-    if asked and note is None:
-        return HttpResponse("There is no such spoken note.", status=404, content_type="text/plain")
-    if note is not None:
-        return _kept(pictures.spoken_clip(services.up_to_date(note.clip).clip, note), note.clip, f"-spoken-{note.frame}.mp4", "video/mp4")
-    return _picture_file(request, pk, "-drawn.mp4", "video/mp4", pictures.drawn_clip)
+    spoken note, what stood on the stage while the coach spoke, with the voice. Answers 202 while it is being made."""
+    clip, voice = own_clip(request, pk), request.GET.get("voice", "")
+    if not hasattr(clip, "analysis"):
+        return JsonResponse({"detail": "This clip has not been measured yet."}, status=404)
+    clip = services.up_to_date(clip).clip
+    note = clip.notes.filter(pk=int(voice), seconds__isnull=False).first() if voice.isdecimal() else None
+    if voice and note is None:
+        return JsonResponse({"detail": "There is no such spoken note."}, status=404)
+    lift = _lift_asked(request)
+    if lift >= len(clip.analysis.document["lifts"]) and note is None:
+        return JsonResponse({"detail": "No such lift was measured in this clip."}, status=404)
+    film = films.film_of(clip, voice=note.pk) if note else films.film_of(clip, lift=lift)
+    if film is None:
+        return JsonResponse({"detail": "This film is being made."}, status=202)
+    answer = ranged_file(request, film, "video/mp4")
+    suffix = f"-spoken-{note.frame}.mp4" if note else f"{_which_lift(clip, lift)}-drawn.mp4"
+    answer["Content-Disposition"] = content_disposition_header(True, f"{Path(clip.file_name).stem}{suffix}") or "attachment"
+    return answer
 
 
 class CatalogueView(APIView):
@@ -618,7 +636,7 @@ def _review(clip: Clip) -> dict[str, Any]:
     review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
     link = clip.hand_overs.filter(withdrawn_at__isnull=True).first()
     data = ReviewSerializer(review).data
-    data["preview"] = services.with_films(services.compose(clip), lambda note: True)
+    data["preview"] = services.with_films(services.compose(clip), lambda note: films.film_of(clip, voice=note) is not None)
     data["link"] = (
         {name: getattr(link, name) for name in ("token", "published_at", "expires_at", "opened_at", "opened_count")} if link else None
     )

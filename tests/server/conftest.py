@@ -16,6 +16,8 @@ from atleta.analysis import track_clip
 from atleta.footage import ClipInfo, probe
 from clips.models import Clip
 from clips.services import receive_clip
+from jobs.errands import run_errand
+from jobs.models import Errand
 from jobs.services import State
 from people.models import Athlete, Best
 from reviews.services import rebuild
@@ -84,3 +86,14 @@ def clip(athlete: Athlete) -> Clip:
 @pytest.fixture
 def info() -> ClipInfo:
     return probe(CLIP)
+
+
+def film_of(api: APIClient, address: str) -> bytes:
+    """A film that the server makes on being asked for it."""
+    assert api.get(address).status_code == 202
+    assert api.get(address).status_code == 202
+    (errand,) = Errand.objects.filter(kind="draw")
+    run_errand(errand)
+    answer = api.get(address)
+    assert (answer.status_code, answer["Content-Type"]) == (200, "video/mp4")
+    return b"".join(answer.streaming_content)

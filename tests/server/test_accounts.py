@@ -73,7 +73,8 @@ def test_a_clip_sent_under_another_name_goes_to_who_lifted_unless_something_of_t
 
 def test_signing_in_needs_name_password_and_csrf_token(coach: User) -> None:
     browser = Client(enforce_csrf_checks=True)
-    assert browser.get("/api/session").json() == {"signed_in": False, "name": ""}
+    told = browser.get("/api/session").json()
+    assert (told["signed_in"], told["name"], told["first_run"]) == (False, "", False)
     told = {"username": "maren", "password": "saltmarsh-lane"}
     assert browser.post("/api/session", told, content_type="application/json").status_code == 403
     token = {"HTTP_X_CSRFTOKEN": browser.cookies["csrftoken"].value}

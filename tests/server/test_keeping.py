@@ -17,7 +17,7 @@ from clips.derived import KeptBodies
 from clips.models import Clip
 from reviews.pictures import angle_deg, figures_at, sheet
 
-from .conftest import signed_in
+from .conftest import film_of, signed_in
 
 
 def test_words_stay_at_their_frame_and_go_out_with_the_review(api: APIClient, clip: Clip, stranger: User) -> None:
@@ -129,10 +129,10 @@ def test_a_position_shows_first_what_a_finding_rests_on() -> None:
 
 def test_the_lift_is_a_clip_with_what_was_measured_drawn_in(api: APIClient, clip: Clip) -> None:
     api.post(f"/api/clips/{clip.pk}/notes", {"frame": 100, "words": "Here."}, format="json")
-    answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4")
+    answer = film_of(api, f"/api/clips/{clip.pk}/drawn.mp4")
     lift = clip.analysis.document["lifts"][0]
     times = clip.analysis.document["clip"]["frame_time_s"]
-    with av.open(io.BytesIO(answer.content)) as film:
+    with av.open(io.BytesIO(answer)) as film:
         frames = list(film.decode(video=0))
     assert len(frames) == lift["end_frame"] - lift["start_frame"] + 1
     assert float(frames[-1].pts * frames[-1].time_base) == pytest.approx(times[lift["end_frame"]] - times[lift["start_frame"]], abs=0.002)

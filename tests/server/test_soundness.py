@@ -14,6 +14,7 @@ import pytest
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.cache import cache
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError
 from django.test import Client
 from django.utils import timezone
@@ -26,9 +27,11 @@ from clips.services import forget, receive_clip, tidy
 from log.models import Report
 from log.services import enter_report, link_of, written
 from people.models import Athlete
+from plans import blocks
 from reviews import services as reviews
 
 from .conftest import CLIP, signed_in
+from .test_plans import put
 
 TODAY = timezone.localdate()
 
@@ -148,28 +151,26 @@ BODIES = ["[1, 2]", '"text"', "17", "null", "{", "\xff", DEEP, "[" * 100_000, '{
           '{"stature_m": NaN}', '{"stature_m": 1e999}', '{"stature_m": 99999999999999999999999}']  # fmt: skip
 
 
-@pytest.mark.parametrize("body", BODIES, ids=range(len(BODIES)))
-@pytest.mark.parametrize(("method", "path"), [
-    ("post", "/api/session"), ("post", "/api/athletes"), ("put", "/api/clips/{clip}/verdicts/0/bar_looped"), ("post", "/api/faults"),
-    ("put", "/api/clips/{clip}/by-hand"), ("post", "/api/training/{link}"),
-])  # fmt: skip
-def test_a_body_that_is_none_is_refused_in_words(coach: User, clip: Clip, method: str, path: str, body: str) -> None:
-    cache.clear()
+def test_a_body_that_is_none_is_refused_in_words(coach: User, clip: Clip) -> None:
     browser = Client(raise_request_exception=False)
     browser.force_login(coach)
-    address = path.format(clip=clip.pk, link=link_of(clip.athlete).token)
-    answer = getattr(browser, method)(address, body.encode("latin-1"), content_type="application/json")
-    assert answer.status_code in (400, 403), answer.content
-    assert answer.json()["detail"]
+    for method, path in (
+        ("post", "/api/session"), ("post", "/api/athletes"), ("put", f"/api/clips/{clip.pk}/verdicts/0/bar_looped"),
+        ("post", "/api/faults"), ("put", f"/api/clips/{clip.pk}/by-hand"), ("post", f"/api/training/{link_of(clip.athlete).token}"),
+    ):  # fmt: skip
+        for body in BODIES:
+            cache.clear()
+            answer = getattr(browser, method)(path, body.encode("latin-1"), content_type="application/json")
+            assert answer.status_code in (400, 403), (path, body[:40], answer.content)
+            assert answer.json()["detail"], (path, body[:40])
 
 
-@pytest.mark.parametrize("query", ["lift=²", "lift=99999999999999999999", "long_side=९", "voice=²"])
-def test_odd_digits_in_an_address_are_no_error(coach: User, clip: Clip, query: str) -> None:
+def test_odd_digits_in_an_address_are_no_error(coach: User, clip: Clip) -> None:
     browser = Client(raise_request_exception=False)
     browser.force_login(coach)
-    for tail in ("positions.jpg", "drawn.mp4", "frames/3.jpg"):
-        if ("voice" in query) == (tail == "drawn.mp4"):
-            assert browser.get(f"/api/clips/{clip.pk}/{tail}?{query}").status_code < 500
+    for query in ("lift=²", "lift=99999999999999999999", "long_side=९", "voice=²", "voice=99999999999999999999"):
+        for tail in ("positions.png", "drawn.mp4", "frames/3.jpg"):
+            assert browser.get(f"/api/clips/{clip.pk}/{tail}?{query}").status_code < 500, (tail, query)
 
 
 @pytest.mark.parametrize(("error", "status"), [
@@ -317,3 +318,45 @@ def test_the_log_shows_no_token(caplog: pytest.LogCaptureFixture) -> None:
     record = logging.LogRecord("django.request", logging.WARNING, "", 1, "Not Found: %s", (f"/api/training/{token}/clips",), None)
     assert WithoutTokens().filter(record)
     assert record.getMessage() == "Not Found: /api/training/…/clips"
+
+
+# -- files and days ----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("content", [
+    b"some words, and no film", b"\x1b[31mcolours\x1b[0m\n" * 400,
+    b"#EXTM3U\n#EXTINF:1,\n/etc/hostname\n",
+    b"ffconcat version 1.0\nfile '/etc/hostname'\n",
+    b"GIF89a" + b"\0" * 300, b"RIFF" + b"\xff" * 500, b"\0\0\0\x20ftypisom" + b"\xff" * 2000, b"\x1aE\xdf\xa3" + b"\xff" * 2000,
+], ids=range(8))  # fmt: skip
+def test_what_is_no_film_is_refused_in_words_and_nothing_of_it_stays(api: APIClient, athlete: Athlete, content: bytes) -> None:
+    file = SimpleUploadedFile("lift.mp4", content, "video/mp4")
+    answer = api.post("/api/clips", {"file": file, "athlete": athlete.pk, "lift": "snatch"})
+    assert (answer.status_code, answer.json()["detail"][-1]) == (422, ".")
+    assert [path for path in settings.MEDIA_DIR.rglob("*") if path.is_file()] == []
+
+
+def test_a_day_in_no_ones_life_is_refused(api: APIClient, clip: Clip) -> None:
+    row = {"key": str(uuid.uuid4()), "kind": "pain", "site": "knee", "degree": 1}
+    for method, path, body in (
+        (method, path, body)
+        for on in ("9999-12-31", "0001-01-01", "1066-10-14")
+        for method, path, body in (
+            ("patch", f"/api/clips/{clip.pk}", {"filmed_on": on}),
+            ("post", f"/api/athletes/{clip.athlete_id}/log", {"reports": [row | {"since": on}]}),
+            ("get", f"/api/athletes/{clip.athlete_id}/series?since={on}", None),
+        )
+    ):
+        answer = getattr(api, method)(path, body, format="json")
+        assert answer.status_code == 400, (path, answer.content)
+
+
+def test_work_is_not_moved_out_of_its_block(api: APIClient, clip: Clip) -> None:
+    put(clip)
+    block = blocks.begin(clip, TODAY, 4, [TODAY.weekday()])
+    slot = block.slots.first()
+    assert slot is not None
+    for on in (TODAY - timedelta(days=1), TODAY + timedelta(weeks=20)):
+        answer = api.patch(f"/api/blocks/{block.pk}/slots/{slot.pk}", {"on": str(on)}, format="json")
+        assert (answer.status_code, "choose a day in between" in answer.json()["detail"]) == (400, True)
+    assert api.patch(f"/api/blocks/{block.pk}/slots/{slot.pk}", {"on": str(TODAY + timedelta(days=1))}, format="json").status_code == 200

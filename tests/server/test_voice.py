@@ -22,7 +22,7 @@ from people.models import Athlete
 from reviews.models import HandOver
 from reviews.tasks import film_spoken
 
-from .conftest import CLIP, signed_in
+from .conftest import CLIP, film_of, signed_in
 
 
 def recording(seconds: float = 1.0, rate: int = 48_000) -> bytes:
@@ -103,10 +103,10 @@ def test_too_large_a_recording_is_refused(api: APIClient, clip: Clip, monkeypatc
 
 def test_a_spoken_note_is_a_clip_of_what_stood_on_the_stage(api: APIClient, clip: Clip) -> None:
     (note,) = say(api, clip).data
-    answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")
-    with av.open(io.BytesIO(answer.content)) as film:
+    answer = film_of(api, f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")
+    with av.open(io.BytesIO(answer)) as film:
         pictures = [frame.to_ndarray(format="gray").astype(int) for frame in film.decode(video=0)]
-    with av.open(io.BytesIO(answer.content)) as film:
+    with av.open(io.BytesIO(answer)) as film:
         heard = sum(frame.samples for frame in film.decode(audio=0))
     assert len(pictures) == 15
     assert heard == pytest.approx(48_000, abs=5_000)
@@ -121,8 +121,8 @@ def test_a_spoken_note_shows_what_was_enlarged_and_drawn_and_no_more(api: APICli
     looked = [look(0.0), look(0.35, drawn=("path", "angles")), look(0.65, zoom=2.0)]
     (note,) = say(api, clip, shown=[[0.0, 150]], looked=looked).data
     assert note["looked"] == looked
-    answer = api.get(f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")
-    with av.open(io.BytesIO(answer.content)) as film:
+    answer = film_of(api, f"/api/clips/{clip.pk}/drawn.mp4?voice={note['id']}")
+    with av.open(io.BytesIO(answer)) as film:
         pictures = [frame.to_ndarray(format="bgr24").astype(int) for frame in film.decode(video=0)]
     plain, pathed, close = (pictures[at] for at in (2, 7, 13))
     height, width = (side // 4 * 4 for side in plain.shape[:2])

@@ -39,7 +39,7 @@ async function leave() {
       </nav>
       <span class="spring" />
       <button type="button" class="plain" @click="turnLights">{{ dark ? 'Bright room' : 'Dim room' }}</button>
-      <span class="quiet">{{ session.name }}</span>
+      <RouterLink to="/account" class="quiet">{{ session.name }}</RouterLink>
       <button type="button" class="plain" @click="leave">Sign out</button>
     </header>
     <RouterView />

@@ -16,6 +16,9 @@ export const router = createRouter({
     { path: '/ladders/:ladder/class', name: 'class', component: () => import('./views/Class.vue'), props: true },
     { path: '/library', name: 'library', component: () => import('./views/Library.vue') },
     { path: '/schools', name: 'schools', component: () => import('./views/Schools.vue') },
+    { path: '/account', name: 'account', component: () => import('./views/Account.vue') },
+    { path: '/begin/:token', component: () => import('./views/NewCoach.vue'), props: true, meta: { open: true } },
+    { path: '/join/:token', component: () => import('./views/NewCoach.vue'), props: true, meta: { open: true } },
     { path: '/sign-in', name: 'sign-in', component: () => import('./views/SignIn.vue'), meta: { open: true } },
     { path: '/w/:token', name: 'work', component: () => import('./views/Work.vue'), props: true, meta: { open: true } },
     {

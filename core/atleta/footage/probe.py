@@ -11,6 +11,8 @@ import av.error
 
 from .errors import FootageError
 
+# What phones and cameras write. A list of files, a picture or a page of text is no clip, and nothing that a file names is opened.
+ONLY_CLIPS = {"format_whitelist": "mov,matroska,webm,avi,mpegts,mpeg", "protocol_whitelist": "file"}
 MAX_FILE_BYTES = 4 * 1024**3
 MAX_SIDE_PX = 8192
 MIN_SIDE_PX = 96
@@ -54,16 +56,13 @@ def open_video(path: Path) -> tuple[av.container.InputContainer, av.VideoStream]
     if size > MAX_FILE_BYTES:
         raise FootageError("too_big", f"The file is {size / 1024**3:.1f} GB; the limit is 4 GB. Trim the clip to the lift.")
     try:
-        container = av.open(str(path), metadata_errors="ignore")
+        container = av.open(str(path), metadata_errors="ignore", options=ONLY_CLIPS)
     except av.error.FFmpegError as error:
         raise FootageError(
             "not_a_video",
             "This file cannot be read as a video. It may be cut off, or not be a video at all. "
             "Send the original mp4, mov or webm from the phone.",
         ) from error
-    if container.format.name in {"tty", "image2", "gif", "srt", "ass"} or "_pipe" in container.format.name:
-        container.close()
-        raise FootageError("not_a_video", "This file is not a video. Send the original mp4, mov or webm from the phone.")
     streams = [stream for stream in container.streams.video if not stream.disposition & av.stream.Disposition.attached_pic]
     if not streams:
         container.close()
@@ -95,6 +94,8 @@ def probe(path: Path) -> ClipInfo:
             raise FootageError("no_frames", "The file holds no picture that can be decoded. Send the clip again.")
         first_s, last_s = float(times[0]), float(times[-1])
         step = float((times[-1] - times[0]) / (len(times) - 1)) if len(times) > 1 else 1 / 30
+        if step <= 0:
+            raise FootageError("no_times", "The file does not say when its pictures were taken. Send the original from the phone.")
         duration = last_s - first_s + step
         if duration > MAX_DURATION_S:
             raise FootageError("too_long", f"The clip runs {duration / 60:.0f} minutes; at most 30 can be used. Trim it to the lifts.")

@@ -15,8 +15,10 @@ from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
 from .errors import FootageError
-from .probe import open_video
+from .probe import ONLY_CLIPS, open_video
 
+# What browsers record.
+ONLY_RECORDINGS = {"format_whitelist": "mov,matroska,webm,ogg,wav,mp3,aac", "protocol_whitelist": ""}
 RATE_HZ = 48_000
 BITS_PER_S = 64_000
 # A click fills both of these bands at once (Hz); a voice or a thud does not.
@@ -51,7 +53,7 @@ def clicks_of(path: Path) -> Clicks:
         FootageError: the file cannot be opened, or its sound cannot be read.
     """
     begins_s = _first_frame_s(path)
-    with av.open(str(path)) as held:
+    with av.open(str(path), options=ONLY_CLIPS) as held:
         if not held.streams.audio:
             return Clicks(np.empty(0))
         return clicks_in((float(block.time or 0.0) - begins_s, block.to_ndarray()[0]) for block in _blocks(held))
@@ -88,7 +90,7 @@ def clip_sound(path: Path) -> bytes | None:
         FootageError: the file cannot be opened, or its sound cannot be read.
     """
     begins_s = _first_frame_s(path)
-    with av.open(str(path)) as held:
+    with av.open(str(path), options=ONLY_CLIPS) as held:
         return _coded(held, begins_s)[0] if held.streams.audio else None
 
 
@@ -99,7 +101,7 @@ def as_voice(content: bytes, most_s: float) -> tuple[bytes, float]:
         FootageError: it holds no sound, or more than `most_s` seconds of it.
     """
     try:
-        with av.open(io.BytesIO(content)) as held:
+        with av.open(io.BytesIO(content), options=ONLY_RECORDINGS) as held:
             if not held.streams.audio:
                 raise FootageError("no_sound", "This recording holds no sound. Check the microphone and record again.")
             coded, seconds = _coded(held, None, most_s)
@@ -119,7 +121,7 @@ def loudness(path: Path, frame_time_s: Sequence[float]) -> list[float] | None:
     begins_s = _first_frame_s(path)
     edges = np.append(np.asarray(frame_time_s, float), np.inf)
     peaks = np.zeros(len(frame_time_s))
-    with av.open(str(path)) as held:
+    with av.open(str(path), options=ONLY_CLIPS) as held:
         if not held.streams.audio or not len(peaks):
             return None
         for block in _blocks(held):

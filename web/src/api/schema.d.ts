@@ -74,6 +74,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/athletes/{id}/everything": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description An athlete leaves: clips, films, reviews, links, work and log go with them. */
+        delete: operations["athletes_everything_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/link": {
         parameters: {
             query?: never;
@@ -172,6 +189,23 @@ export interface paths {
         get: operations["athletes_series_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/read-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Athletes and bests out of a table: what it would do, or with `keep` what it did. */
+        post: operations["athletes_read_in_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -757,6 +791,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/coaches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make an account by a link, and sign in with it: the first one's, while there is none, or an invitation's. */
+        post: operations["coaches_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/faults": {
         parameters: {
             query?: never;
@@ -820,6 +871,23 @@ export interface paths {
         get: operations["handed_retrieve"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A link by which one more coach comes in, with athletes of their own. */
+        post: operations["invitations_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1000,6 +1068,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Another password for who is signed in. */
+        post: operations["password_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preferences/redo": {
         parameters: {
             query?: never;
@@ -1101,6 +1186,23 @@ export interface paths {
         post: operations["session_create"];
         /** @description Who is signed in; sign in; sign out. */
         delete: operations["session_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach did that cannot be undone, the latest first. */
+        get: operations["trail_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1824,6 +1926,11 @@ export interface components {
          * @enum {string}
          */
         InkEnum: "white" | "amber" | "sky";
+        Invitation: {
+            readonly token: string;
+            /** Format: date-time */
+            readonly ends_at: string;
+        };
         Job: {
             readonly state: components["schemas"]["JobStateEnum"];
             readonly stage: components["schemas"]["StageEnum"];
@@ -2054,6 +2161,14 @@ export interface components {
             name: string;
             says: string[];
         };
+        /** @description An account that is made by a link: the first one's, or an invitation's. */
+        NewCoachRequest: {
+            token: string;
+            username: string;
+            /** @default  */
+            name: string;
+            password: string;
+        };
         Note: {
             readonly id: number;
             /** Format: int64 */
@@ -2195,6 +2310,10 @@ export interface components {
         };
         PassedRequest: {
             passed: boolean;
+        };
+        PasswordRequest: {
+            old: string;
+            new: string;
         };
         PatchedAthleteRequest: {
             name?: string;
@@ -2520,6 +2639,10 @@ export interface components {
         Session: {
             signed_in: boolean;
             name: string;
+            /** @description This is the demo world, and no one's own athletes. */
+            demo: boolean;
+            /** @description Nobody coaches here yet: the first account is to be made. */
+            first_run: boolean;
         };
         /** @description One set: the load, repetitions made and missed, how hard it was, whether the hook was kept. */
         Set: {
@@ -2713,6 +2836,23 @@ export interface components {
          * @enum {string}
          */
         StepEnum: "up" | "repeat" | "back";
+        /** @description Athletes as comma-separated text; nothing of it is kept unless `keep` says so. */
+        TableRequest: {
+            text: string;
+            /** @default false */
+            keep: boolean;
+        };
+        TableRow: {
+            name: string;
+            /** Format: double */
+            stature_m: number | null;
+            /** @description Kilograms by lift. */
+            bests: {
+                [key: string]: number;
+            };
+            /** @description Whether the athlete is there already. */
+            there: boolean;
+        };
         /** @description A position, for one athlete or (null) for all. */
         TakeRequest: {
             position: string;
@@ -2794,6 +2934,11 @@ export interface components {
          * @enum {string}
          */
         TracesEnum: "height" | "aside" | "speed" | "force" | "trunk" | "hip" | "knee" | "shin" | "elbow" | "heel" | "balance" | "sound" | "level" | "knees";
+        Trail: {
+            /** Format: date-time */
+            at: string;
+            what: string;
+        };
         /**
          * @description * `kg` - kg
          *     * `lb` - lb
@@ -3278,6 +3423,26 @@ export interface operations {
             };
         };
     };
+    athletes_everything_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     athletes_link_create: {
         parameters: {
             query?: never;
@@ -3453,6 +3618,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Series"];
+                };
+            };
+        };
+    };
+    athletes_read_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableRow"][];
                 };
             };
         };
@@ -4627,6 +4815,29 @@ export interface operations {
             };
         };
     };
+    coaches_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCoachRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
     faults_create: {
         parameters: {
             query?: never;
@@ -4738,6 +4949,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Handed"];
+                };
+            };
+        };
+    };
+    invitations_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"];
                 };
             };
         };
@@ -5054,6 +5284,28 @@ export interface operations {
             };
         };
     };
+    password_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     preferences_redo_create: {
         parameters: {
             query?: never;
@@ -5264,6 +5516,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    trail_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trail"][];
                 };
             };
         };

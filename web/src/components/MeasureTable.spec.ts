@@ -98,8 +98,8 @@ describe('the figures', () => {
   it('can be kept as files, pictures and film of this one of its lifts', () => {
     expect(
       table()
-        .findAll('a[download]')
-        .map((one) => one.attributes('href')),
+        .findAll('a[download], [data-film]')
+        .map((one) => one.attributes('href') ?? one.attributes('data-film')),
     ).toEqual(
       [
         'positions.png?lift=1',

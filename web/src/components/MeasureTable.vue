@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import FilmLink from './FilmLink.vue'
 import { computed, ref, watch } from 'vue'
 import Amount from './Amount.vue'
 import { api, ask, type Catalogue, type Lift, type Schemas } from '@/api/client'
@@ -103,7 +104,7 @@ const standIn = computed(() => rows.value.some((row) => row.note))
       Keep:
       <a :href="`/api/clips/${clip}/positions.png?lift=${liftIndex}`" download>positions (PNG)</a>
       <a :href="`/api/clips/${clip}/positions.pdf?lift=${liftIndex}`" download>positions (PDF)</a>
-      <a :href="`/api/clips/${clip}/drawn.mp4?lift=${liftIndex}`" download>drawn lift (MP4)</a>
+      <FilmLink :address="`/api/clips/${clip}/drawn.mp4?lift=${liftIndex}`" says="drawn lift (MP4)" />
       <a :href="`/api/clips/${clip}/bar.csv`" download>bar's track (CSV)</a>
       <a :href="`/api/clips/${clip}/joints.trc`" download>joints (TRC)</a>
       <a :href="`/api/clips/${clip}/joints.c3d`" download>joints (C3D)</a>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import FilmLink from './FilmLink.vue'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, ask, csrfToken, sentence, type Schemas } from '@/api/client'
 import { frameThen, lookThen, useVoice, type Look, type Spoken } from './voice'
@@ -184,9 +185,7 @@ defineExpose({ start, say })
             <button type="button" class="btn btn-sm btn-link p-0" :data-hear="note.id" @click="hear(note)">
               {{ heard === note.id ? 'Hush' : `Hear ${note.seconds.toFixed(0)} s` }}
             </button>
-            <a class="btn btn-sm btn-link p-0" :href="`/api/clips/${clip}/drawn.mp4?voice=${note.id}`" download
-              >as a clip</a
-            >
+            <FilmLink :address="`/api/clips/${clip}/drawn.mp4?voice=${note.id}`" says="as a clip" />
           </template>
         </span>
         <button type="button" class="btn btn-sm btn-link p-0" @click="takeBack(note.id)">Take back</button>

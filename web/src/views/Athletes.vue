@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, reactive, ref } from 'vue'
 import { api, ask, type Athlete, type Schemas } from '@/api/client'
+import Leaving from '@/components/Leaving.vue'
+import ReadIn from '@/components/ReadIn.vue'
 import { title } from '@/format/quantity'
 
 const LIFTS = ['snatch', 'clean', 'jerk', 'front_squat', 'back_squat', 'clean_and_press'] as const
@@ -90,6 +92,12 @@ function leave() {
   if (id) forms.delete(id)
   else forms.set(0, formOf(null))
 }
+const leaving = computed(() => athletes.value.find((athlete) => athlete.id === form.value.id) ?? null)
+const gone = () =>
+  guarded(async () => {
+    leave()
+    await freshAthletes()
+  }, 'Removed, with everything of theirs.')
 const figure = (written: string) => Number(written.replace(',', '.'))
 
 const keep = () =>
@@ -239,6 +247,7 @@ const keepRack = () =>
             <span class="quiet">weight × number of pairs</span>
           </div>
         </form>
+        <ReadIn @kept="guarded(freshAthletes, 'The athletes are there.')" />
       </section>
       <form class="panel card-form" @submit.prevent="keep">
         <h2>{{ form.id ? `Change ${form.name}` : 'New athlete' }}</h2>
@@ -289,6 +298,7 @@ const keepRack = () =>
             New athlete
           </button>
         </div>
+        <Leaving v-if="leaving" :athlete="leaving" @gone="gone" />
       </form>
     </div>
     <p v-else-if="!trouble" class="quiet">Looking …</p>

@@ -10,6 +10,7 @@ const username = ref('')
 const password = ref('')
 const trouble = ref('')
 const busy = ref(false)
+void session.ask()
 
 async function enter() {
   busy.value = true
@@ -42,6 +43,13 @@ async function enter() {
       <label for="password">Password</label>
       <BFormInput id="password" v-model="password" type="password" autocomplete="current-password" required />
       <BButton type="submit" variant="primary" class="mt-3 w-100" :disabled="busy">Sign in</BButton>
+      <p v-if="session.demo" class="quiet small mt-3 mb-0">
+        This is the demo world. For athletes of your own stop it and run <code>make start</code>, which prints where you
+        make your account.
+      </p>
+      <p v-else-if="session.firstRun" class="quiet small mt-3 mb-0">
+        Nobody coaches here yet. Open the link that the program printed when it started.
+      </p>
     </form>
   </main>
 </template>

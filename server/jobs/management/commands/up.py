@@ -14,6 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from clips.demo import demo_world
 from jobs.supervise import Kept
+from people.accounts import first_code
 
 MANAGE = [sys.executable, str(Path(__file__).resolve().parents[3] / "manage.py")]
 # What was ended a moment ago may still hold the port.
@@ -49,6 +50,8 @@ class Command(BaseCommand):
         if options["demo"]:
             coach = demo_world()["coach"]
             self.stdout.write(f"  Sign in as {coach['sign_in']} with the password {coach['password']}")
+        elif code := first_code():
+            self.stdout.write(f"  Nobody coaches here yet. Make the first account at http://localhost:{port}/begin/{code}")
         self.stdout.write("  Ctrl-C stops it; nothing entered is lost.\n")
         self.stdout.flush()
         while True:
