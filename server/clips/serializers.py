@@ -18,6 +18,13 @@ class JobSerializer(serializers.ModelSerializer):
         read_only_fields = fields
 
 
+class ProgressSerializer(serializers.Serializer):
+    """How far the analysis of a clip is."""
+
+    clip = serializers.CharField(source="clip_id")
+    job = JobSerializer(source="*")
+
+
 class ClipSerializer(serializers.ModelSerializer):
     """A clip in the queue."""
 

@@ -18,12 +18,13 @@ from atleta.footage import FootageError, clip_sound, loudness
 from atleta_site.sent import ObjectParser
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis, stop
+from people import accounts
 from reviews.models import HandOver
 from reviews.services import follow
 
 from .models import Clip
 from .ranged import ranged_file
-from .serializers import ClipSerializer, LoudnessSerializer, UploadSerializer
+from .serializers import ClipSerializer, LoudnessSerializer, ProgressSerializer, UploadSerializer
 from .services import forget, receive_clip
 
 ON_THE_RECORD = {"lift", "load", "load_unit", "made", "facing", "athlete"}
@@ -77,6 +78,16 @@ class ClipViewSet(
 
     def perform_destroy(self, clip: Clip) -> None:
         forget(clip)
+        accounts.note(self.request.user, f"Clip {clip.file_name} of {clip.athlete.name} deleted")
+
+    @extend_schema(responses=ProgressSerializer(many=True))
+    @action(detail=False, pagination_class=None)
+    def progress(self, request: Request) -> Response:
+        """How far the analyses are that wait or are under way: all that the queue asks for while it shows them."""
+        busy = AnalysisJob.objects.filter(
+            clip__athlete__coach_id=request.user.pk, state__in=[AnalysisJob.State.QUEUED, AnalysisJob.State.RUNNING]
+        )  # fmt: skip
+        return Response(ProgressSerializer(busy, many=True).data)
 
     @extend_schema(request=None, responses=ClipSerializer)
     @action(detail=True, methods=["post"])

@@ -24,6 +24,7 @@ from atleta.measures import declarations
 from clips.models import Clip
 from clips.ranged import ranged_file
 from clips.views import own_clip
+from people import accounts
 from people.models import Athlete
 
 from . import corrections, films, limits, own, pictures, reference, schools, series, services, verdicts
@@ -412,6 +413,7 @@ class PublishView(APIView):
     def delete(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
         services.withdraw(clip)
+        accounts.note(request.user, f"Review of a clip of {clip.athlete.name} withdrawn")
         return Response(_review(clip))
 
 

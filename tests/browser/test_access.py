@@ -15,7 +15,8 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 # Where each view is, and what is there once it has opened.
 VIEWS = {
     "/": "h1", "/morning": "section", "/athletes": "form", "/library": "[data-exercise]", "/ladders/overhead_squat_group/class": "tbody tr",
-    "/account": "li", "/begin/some-code": "form", "/schools": "select", "/athletes/{athlete}/plan": "aside", "/athletes/{athlete}/log": "aside", "/athletes/{athlete}/lifts": "main",
+    "/account": "li", "/begin/some-code": "form",
+    "/schools": "select", "/athletes/{athlete}/plan": "aside", "/athletes/{athlete}/log": "aside", "/athletes/{athlete}/lifts": "main",
     "/clips/{clip}": "[data-test=frame]", "/clips/{clip}/hand-over": "aside", "/clips/{clip}/beside/none": "main",
 }  # fmt: skip
 

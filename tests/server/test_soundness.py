@@ -15,8 +15,9 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import OperationalError
+from django.db import OperationalError, connection
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 from rest_framework.test import APIClient
 
@@ -288,6 +289,18 @@ def test_a_log_of_as_many_rows_as_are_promised_is_taken_in(api: APIClient, athle
         f"/api/athletes/{athlete.pk}/log/read-in", {"text": "date,exercise,reps\n2020-01-01," + "x" * 200_000 + ",1\n"}, format="json"
     )
     assert (long.status_code, "table" in long.json()["detail"]) == (400, True)
+
+
+def test_how_far_clips_are_is_one_light_question(api: APIClient, clip: Clip, stranger: User) -> None:
+    assert api.get("/api/clips/progress").json() == []
+    clip.job.state = "running"
+    clip.job.save()
+    with CaptureQueriesContext(connection) as asked:
+        (told,) = api.get("/api/clips/progress").json()
+    # Who asks, by their session, and the answer.
+    assert len(asked) <= 3, [one["sql"] for one in asked]
+    assert (told["clip"], told["job"]["state"]) == (str(clip.pk), "running")
+    assert signed_in(stranger).get("/api/clips/progress").json() == []
 
 
 # -- what answers carry ------------------------------------------------------------------------------------------------------

@@ -791,6 +791,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the analyses are that wait or are under way: all that the queue asks for while it shows them. */
+        get: operations["clips_progress_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/coaches": {
         parameters: {
             query?: never;
@@ -2423,6 +2440,11 @@ export interface components {
             /** Format: double */
             spread_m_s: number;
             line: number[][];
+        };
+        /** @description How far the analysis of a clip is. */
+        Progress: {
+            clip: string;
+            job: components["schemas"]["Job"];
         };
         Rack: {
             unit?: components["schemas"]["UnitEnum"];
@@ -4811,6 +4833,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Note"][];
+                };
+            };
+        };
+    };
+    clips_progress_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"][];
                 };
             };
         };

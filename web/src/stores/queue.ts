@@ -65,6 +65,20 @@ export const useQueue = defineStore('queue', () => {
     }
   }
 
+  /** How far what is under way is; the whole list only when something has begun, ended or come in. */
+  async function look() {
+    try {
+      const under = new Map((await ask(api.GET('/api/clips/progress'))).map(({ clip, job }) => [clip, job]))
+      const busyOnes = clips.value.filter((clip) => ['queued', 'running'].includes(clip.job.state))
+      const same = busyOnes.length === under.size && busyOnes.every((clip) => under.has(clip.id))
+      if (!same) return await refresh()
+      clips.value = clips.value.map((clip) => (under.has(clip.id) ? { ...clip, job: under.get(clip.id)! } : clip))
+      trouble.value = ''
+    } catch (error) {
+      trouble.value = (error as Error).message
+    }
+  }
+
   /** A file that is sent again after the connection broke is the same one. */
   const keys = new WeakMap<File, string>()
   /** Send one file; `onProgress` gets the share sent. Fetch cannot report progress of an upload, so this is an XMLHttpRequest. */
@@ -104,5 +118,5 @@ export const useQueue = defineStore('queue', () => {
   const retry = (id: string) => change(ask(api.POST('/api/clips/{id}/retry', { params: { path: { id } } })))
   const stop = (id: string) => change(ask(api.POST('/api/clips/{id}/stop', { params: { path: { id } } })))
 
-  return { clips, athletes, loaded, trouble, busy, refresh, send, retry, stop }
+  return { clips, athletes, loaded, trouble, busy, refresh, look, send, retry, stop }
 })

@@ -33,6 +33,9 @@ describe('the queue', () => {
     forget()
     answers.set('/api/clips', [clip('one', 'failed'), clip('two', 'running'), clip('three', 'done')])
     answers.set('/api/athletes', [{ id: 1, name: 'Ida Fenn' }])
+    answers.set('/api/clips/progress', [
+      { clip: 'two', job: { state: 'running', stage: 'tracking', progress: 0.7, error_message: '' } },
+    ])
   })
   afterEach(() => vi.useRealTimers())
 
@@ -63,14 +66,22 @@ describe('the queue', () => {
 
   it('asks often while something is worked on and seldom while nothing is', async () => {
     await show()
-    const looks = () => asked.filter(({ path }) => path === '/api/clips').length
+    const looks = (path: string) => asked.filter((one) => one.path === path).length
+    // While something is under way only how far it is; the list again once that has ended.
     await vi.advanceTimersByTimeAsync(1000)
-    expect(looks()).toBe(2)
+    expect([looks('/api/clips/progress'), looks('/api/clips')]).toEqual([1, 1])
+    answers.set('/api/clips/progress', [])
     answers.set('/api/clips', [clip('three', 'done')])
     await vi.advanceTimersByTimeAsync(1000)
-    expect(looks()).toBe(3)
+    expect([looks('/api/clips/progress'), looks('/api/clips')]).toEqual([2, 2])
     await vi.advanceTimersByTimeAsync(5000)
-    expect(looks()).toBe(3)
+    expect([looks('/api/clips/progress'), looks('/api/clips')]).toEqual([2, 2])
+  })
+
+  it('shows how far what is under way has come', async () => {
+    const page = await show()
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(page.text()).toContain('70 %')
   })
 
   it('takes a failed clip up again', async () => {
@@ -101,7 +112,7 @@ describe('the queue', () => {
 
   it('keeps what it has shown when the server cannot be reached, and offers another try', async () => {
     const page = await show()
-    answers.set('/api/clips', new Error('The server cannot be reached.'))
+    answers.set('/api/clips/progress', new Error('The server cannot be reached.'))
     await vi.advanceTimersByTimeAsync(1000)
     expect(page.get('[role=alert]').text()).toContain('The server cannot be reached.')
     expect(page.findAll('li')).toHaveLength(3)

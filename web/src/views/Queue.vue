@@ -35,7 +35,7 @@ const groups = computed(() =>
 function keepFresh() {
   timer = window.setTimeout(
     async () => {
-      await queue.refresh()
+      await (queue.busy ? queue.look() : queue.refresh())
       keepFresh()
     },
     queue.busy ? 900 : 8000,
