@@ -3,8 +3,13 @@
 from __future__ import annotations
 
 import hashlib
+from contextlib import suppress
+from datetime import timedelta
 from pathlib import Path
 
+from django.utils import timezone
+
+from atleta_site.refusals import Refused
 from clips.derived import write_whole
 from clips.models import Clip
 from jobs.models import Errand
@@ -14,17 +19,38 @@ from .pictures import drawn_clip, spoken_clip
 
 # So many films of a clip are kept, the latest.
 MOST_KEPT = 6
+TRIED_AGAIN = timedelta(minutes=2)
+
+
+class CannotFilm(Refused):
+    """The film cannot be had; the message says why."""
+
+    status = 500
 
 
 def film_of(clip: Clip, *, lift: int = 0, voice: int | None = None) -> Path | None:
-    """The film of a lift, or of what stood on the stage while a note was spoken; None while it is being made, which this asks for."""
+    """The film of a lift, or of what stood on the stage while a note was spoken; None while it is being made, which this asks for.
+
+    Raises:
+        CannotFilm: it was tried a moment ago, in vain.
+    """
     film, which = _place(clip, lift, voice), _which(lift, voice)
     if film.exists():
         return film
     subject = f"{clip.pk}:{which}"
-    if not Errand.objects.filter(kind="draw", subject=subject, state__in=[State.QUEUED, State.RUNNING]).exists():
+    asked = Errand.objects.filter(kind="draw", subject=subject).first()
+    if asked is not None and asked.state == State.FAILED and asked.finished_at and asked.finished_at > timezone.now() - TRIED_AGAIN:
+        raise CannotFilm("This film could not be made. It was noted; try again in a few minutes.")
+    if asked is None or asked.state == State.FAILED:
         request_errand("draw", subject, FIRST)
     return None
+
+
+def is_there(clip: Clip, voice: int) -> bool:
+    """Whether the film of a spoken note can be had now; otherwise it is asked for."""
+    with suppress(CannotFilm):
+        return film_of(clip, voice=voice) is not None
+    return False
 
 
 def draw(subject: str) -> None:

@@ -157,7 +157,7 @@ def _settled(
         said = replace(said, usual_speed=speed)
         before = _revision(now)
         document = work(now, said)
-        stands: dict[str, Any] = {"document": document, "judged_by": judged_by(now, speed)}
+        stands: dict[str, Any] = {"document": document}
         if isinstance(usual, EllipsisType):
             stands["better"] = better_than_usual(now, document)
         with transaction.atomic():
@@ -166,7 +166,8 @@ def _settled(
             if _settings(now, speed) == said and _revision(now) == before:
                 if isinstance(usual, EllipsisType):
                     keep_numbers(now, document)
-                clip.analysis, _ = Analysis.objects.update_or_create(clip=now, defaults=stands | {"revision": before + 1})
+                stands |= {"judged_by": judged_by(now, speed), "revision": before + 1}
+                clip.analysis, _ = Analysis.objects.update_or_create(clip=now, defaults=stands)
                 return clip.analysis
             transaction.set_rollback(True)
 

@@ -558,7 +558,10 @@ def drawn_file(request: HttpRequest, pk: str) -> HttpResponseBase:
     lift = _lift_asked(request)
     if lift >= len(clip.analysis.document["lifts"]) and note is None:
         return JsonResponse({"detail": "No such lift was measured in this clip."}, status=404)
-    film = films.film_of(clip, voice=note.pk) if note else films.film_of(clip, lift=lift)
+    try:
+        film = films.film_of(clip, voice=note.pk) if note else films.film_of(clip, lift=lift)
+    except films.CannotFilm as error:
+        return JsonResponse({"detail": str(error)}, status=error.status)
     if film is None:
         return JsonResponse({"detail": "This film is being made."}, status=202)
     answer = ranged_file(request, film, "video/mp4")
@@ -638,7 +641,7 @@ def _review(clip: Clip) -> dict[str, Any]:
     review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
     link = clip.hand_overs.filter(withdrawn_at__isnull=True).first()
     data = ReviewSerializer(review).data
-    data["preview"] = services.with_films(services.compose(clip), lambda note: films.film_of(clip, voice=note) is not None)
+    data["preview"] = services.with_films(services.compose(clip), lambda note: films.is_there(clip, note))
     data["link"] = (
         {name: getattr(link, name) for name in ("token", "published_at", "expires_at", "opened_at", "opened_count")} if link else None
     )

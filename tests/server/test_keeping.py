@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import io
 import re
+from datetime import timedelta
 
 import av
 import cv2
 import numpy as np
 import pytest
 from django.contrib.auth.models import User
+from django.utils import timezone
 from rest_framework.test import APIClient
 
 from atleta.document import captions, joints_trc
 from clips.derived import KeptBodies
 from clips.models import Clip
+from jobs.errands import run_errand
+from jobs.models import Errand
 from reviews.pictures import angle_deg, figures_at, sheet
 
 from .conftest import film_of, signed_in
@@ -140,6 +144,22 @@ def test_the_lift_is_a_clip_with_what_was_measured_drawn_in(api: APIClient, clip
     last = frames[-1].to_ndarray(format="bgr24").astype(int)
     assert ((last[..., 2] > 200) & (last[..., 1] > 150) & (last[..., 0] < 150)).sum() > 300
     assert not list(clip.derived_dir.glob(".drawn*"))
+
+
+def test_a_film_that_cannot_be_made_is_said_to_be_so_and_not_tried_without_end(
+    api: APIClient, clip: Clip, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def breaks(*_: object) -> bytes:
+        raise RuntimeError
+
+    monkeypatch.setattr("reviews.films.drawn_clip", breaks)
+    address = f"/api/clips/{clip.pk}/drawn.mp4"
+    assert api.get(address).status_code == 202
+    run_errand(Errand.objects.get(kind="draw"))
+    told = api.get(address)
+    assert (told.status_code, "could not be made" in told.json()["detail"]) == (500, True)
+    Errand.objects.update(finished_at=timezone.now() - timedelta(hours=1))
+    assert api.get(address).status_code == 202
 
 
 def test_files_are_the_coachs_own(clip: Clip, stranger: User) -> None:
