@@ -571,7 +571,7 @@ def test_looking_at_a_clip_whose_tracks_are_being_made_anew_does_not_begin_them_
     lease = claim(clip.job)
     assert lease
     assert api.get(f"/api/clips/{clip.pk}/bench").json()["document"] == before
-    beat(clip.job.pk, lease, "tracking", 0.5)
+    beat(clip.job, lease, stage="tracking", progress=0.5)
     assert (
         api.get(f"/api/clips/{clip.pk}").json()["job"] | {"progress": 0.5, "state": "running"}
         == (api.get(f"/api/clips/{clip.pk}").json()["job"])
