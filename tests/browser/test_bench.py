@@ -490,8 +490,9 @@ def test_what_is_said_while_stepping_is_heard_and_seen_again(page: Page, site: s
     expect(closer).to_have_count(0)
     expect(distance).to_have_count(0)
     assert burnt_number(page) == begun + 3
-    with page.expect_download() as kept:
-        page.get_by_role("link", name="as a clip").click()
+    # The worker makes it meanwhile.
+    with page.expect_download(timeout=90_000) as kept:
+        page.get_by_role("button", name="as a clip").click()
     assert kept.value.suggested_filename.endswith(f"-spoken-{begun}.mp4")
     page.get_by_role("button", name="Take back").click()
     expect(hear).to_have_count(0)
