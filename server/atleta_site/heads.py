@@ -15,7 +15,7 @@ POLICY = "; ".join((
     "worker-src 'self' blob:", "object-src 'none'", "base-uri 'none'", "form-action 'self'", "frame-ancestors 'none'",
 ))  # fmt: skip
 PERMISSIONS = "camera=(), geolocation=(), payment=(), usb=(), microphone=(self)"
-_TOKEN = re.compile(r"(/(?:r|w|handed|training|api/handed|api/training)/)[\w-]{20,}")
+_TOKEN = re.compile(r"(/(?:r|w|join|begin|handed|training)/)[\w-]{16,}")
 
 
 class Heads:

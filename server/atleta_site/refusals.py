@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import errno
-import logging
 from collections.abc import Callable
 from typing import Any
 
@@ -13,7 +12,6 @@ from django.http.response import HttpResponseBase
 from rest_framework.response import Response
 from rest_framework.views import exception_handler
 
-log = logging.getLogger("atleta.site")
 SENTENCES = {
     400: "This could not be read as it was sent. Check what you entered and send it again.",
     403: "This is not allowed from here. Reload the page and sign in again.",

@@ -9,7 +9,7 @@ from datetime import date, datetime
 from typing import IO, Any
 
 from django.conf import settings
-from django.db import models, transaction
+from django.db import models
 
 from clips.models import Clip
 from clips.services import forget
@@ -45,8 +45,7 @@ def remove(athlete: Athlete) -> None:
     """Everything of an athlete goes: clips with their files, reviews and their links, work, log and the link to their page."""
     for clip in Clip.objects.filter(athlete=athlete):
         forget(clip)
-    with transaction.atomic():
-        athlete.delete()
+    athlete.delete()
 
 
 def _rows(of: Any) -> list[dict[str, Any]]:

@@ -5,14 +5,13 @@ Whatever is entered carries a key made where it was entered, so that an entry se
 
 from __future__ import annotations
 
-import secrets
 import uuid
 from typing import Any
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from people.models import Athlete
+from people.models import Athlete, new_token
 from plans.models import Slot
 
 SITES = (
@@ -20,10 +19,6 @@ SITES = (
     "ankle", "foot",
 )  # fmt: skip
 SITE_CHOICES = [(site, site) for site in SITES]
-
-
-def new_token() -> str:
-    return secrets.token_urlsafe(32)
 
 
 class Link(models.Model):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from pathlib import Path
 
 from django.conf import settings
@@ -10,7 +9,7 @@ from django.db import models
 from django.utils import timezone
 
 from clips.models import Clip
-from people.models import Athlete
+from people.models import Athlete, new_token
 
 
 class Analysis(models.Model):
@@ -251,10 +250,6 @@ class Review(models.Model):
     wordings = models.JSONField(default=dict, blank=True)
     """What is said otherwise in this review alone: by fault, `athlete` and `cue`."""
     updated_at = models.DateTimeField(auto_now=True)
-
-
-def new_token() -> str:
-    return secrets.token_urlsafe(32)
 
 
 class HandOver(models.Model):
