@@ -121,10 +121,10 @@ def test_a_part_of_a_film_is_that_part(site: Site) -> None:
 
 
 @pytest.mark.parametrize(("path", "method", "length", "status"), [
-    ("/api/clips", "POST", 5_000_000, 403),
-    ("/api/training/no-such-link/clips", "POST", 5_000_000, 403),
-    ("/api/session", "POST", 5_000_000, 413),
-    ("/api/clips", "PUT", 5_000_000, 413),
+    ("/api/clips", "POST", 10_000_000, 403),
+    ("/api/training/no-such-link/clips", "POST", 10_000_000, 403),
+    ("/api/session", "POST", 10_000_000, 413),
+    ("/api/clips", "PUT", 10_000_000, 413),
 ])  # fmt: skip
 def test_who_may_not_send_much_is_refused_and_nothing_of_it_is_kept(site: Site, path: str, method: str, length: int, status: int) -> None:
     got, body = site.ask(path, method, b"0" * length, **{"Content-Type": "multipart/form-data; boundary=x"})
