@@ -43,7 +43,7 @@ def main() -> None:
         take(page, "bench-figures-dim")
         page.get_by_role("button", name="Bright room").click()
         while not (
-            front := [clip for clip in page.request.get(f"{site}/api/clips").json() if clip["lift"] == "front_squat" and clip["measured"]]
+            front := [clip for clip in page.request.get(f"{site}/api/clips").json()["results"] if clip["lift"] == "front_squat" and clip["measured"]]
         ):
             page.wait_for_timeout(2000)
         page.goto(f"{site}/clips/{front[0]['id']}")
@@ -64,7 +64,7 @@ def main() -> None:
         page.goto(f"{site}/schools")
         page.get_by_label("Contact", exact=True).wait_for()
         take(page, "schools")
-        clips = [clip for clip in page.request.get(f"{site}/api/clips").json() if clip["measured"] and clip["lift"] == "snatch"]
+        clips = [clip for clip in page.request.get(f"{site}/api/clips").json()["results"] if clip["measured"] and clip["lift"] == "snatch"]
         light, heavy = sorted((one for one in clips if one["athlete_name"] == "Ida Fenn"), key=lambda one: float(one["load"]))[:2]
         page.goto(f"{site}/clips/{light['id']}/beside/{heavy['id']},reference")
         page.get_by_text("as fitted here").wait_for(timeout=60_000)

@@ -58,6 +58,7 @@ class Clip(models.Model):
 
     class Meta:
         ordering = ["-added_at"]
+        indexes = [models.Index(fields=["-added_at"])]
 
     @property
     def original(self) -> Path:

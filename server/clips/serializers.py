@@ -9,6 +9,7 @@ from jobs.models import AnalysisJob
 from people.models import Athlete
 
 from .models import Clip
+from .queue import Waiting
 
 
 class JobSerializer(serializers.ModelSerializer):
@@ -46,7 +47,7 @@ class ClipSerializer(serializers.ModelSerializer):
 
     def get_measured(self, clip: Clip) -> bool:
         """Whether an analysis can be looked at, though the copy for stepping may still be on its way."""
-        return hasattr(clip, "analysis")
+        return bool(getattr(clip, "measured", False))
 
     def get_reviewed(self, clip: Clip) -> bool:
         return bool(getattr(clip, "handed", False))
@@ -85,3 +86,15 @@ class LoudnessSerializer(serializers.Serializer):
         child=serializers.FloatField(), allow_null=True,
         help_text="The loudest within each frame's time, 0 to 1 of full scale; null for a clip without sound.",
     )  # fmt: skip
+
+
+class QueueSerializer(serializers.Serializer):
+    """Clips that wait for the same."""
+
+    waiting = serializers.ChoiceField(Waiting.choices)
+    count = serializers.IntegerField()
+    clips = ClipSerializer(many=True, help_text="The first of them, in turn.")
+
+
+class NextSerializer(serializers.Serializer):
+    clip = serializers.CharField(allow_null=True)

@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from django.db.models import Exists, OuterRef, QuerySet
+from django.db.models import QuerySet
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
@@ -15,30 +15,21 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from atleta.footage import FootageError, clip_sound, loudness
+from atleta_site.paging import Pages
 from atleta_site.sent import ObjectParser
 from jobs.models import AnalysisJob
 from jobs.services import request_analysis, stop
 from people import accounts
-from reviews.models import HandOver
 from reviews.services import follow
 
+from . import queue
 from .models import Clip
+from .queue import ClipFilter, Turn
 from .ranged import ranged_file
-from .serializers import ClipSerializer, LoudnessSerializer, ProgressSerializer, UploadSerializer
+from .serializers import ClipSerializer, LoudnessSerializer, NextSerializer, ProgressSerializer, QueueSerializer, UploadSerializer
 from .services import forget, receive_clip
 
 ON_THE_RECORD = {"lift", "load", "load_unit", "made", "facing", "athlete"}
-
-
-def coachs_clips(user_id: int) -> QuerySet[Clip]:
-    """The coach's clips with what the queue shows, in one statement."""
-    handed = HandOver.objects.filter(clip=OuterRef("pk"), withdrawn_at__isnull=True)
-    return (
-        Clip.objects.filter(athlete__coach_id=user_id)
-        .select_related("athlete", "job", "analysis")
-        .defer("analysis__document")
-        .annotate(handed=Exists(handed))
-    )
 
 
 class ClipViewSet(
@@ -48,10 +39,33 @@ class ClipViewSet(
 
     serializer_class = ClipSerializer
     queryset = Clip.objects.none()
+    pagination_class = Turn
+    filterset_class = ClipFilter
     http_method_names = ["get", "post", "patch", "delete"]
 
     def get_queryset(self) -> QuerySet[Clip]:
-        return coachs_clips(self.request.user.pk)
+        return queue.coachs_clips(self.request.user.pk)
+
+    @extend_schema(responses=QueueSerializer(many=True))
+    @action(detail=False, pagination_class=None, filterset_class=None)
+    def queue(self, request: Request) -> Response:
+        """What the coach's clips wait for: of each sort how many, and the first of them."""
+        rows = [(what, queue.waiting_for(self.get_queryset(), what)) for what in queue.Waiting.values]
+        told = [{"waiting": what, "count": clips.order_by().count(), "clips": clips[: Pages.page_size]} for what, clips in rows]
+        return Response(QueueSerializer(told, many=True, context=self.get_serializer_context()).data)
+
+    @extend_schema(responses=NextSerializer)
+    @action(detail=True)
+    def next(self, request: Request, pk: str) -> Response:
+        """The next clip that waits for the coach; null where none does."""
+        found = queue.next_after(self.get_object(), request.user.pk)
+        return Response({"clip": found and str(found.pk)})
+
+    @extend_schema(responses=ClipSerializer(many=True))
+    @action(detail=True, pagination_class=None, filterset_class=None)
+    def beside(self, request: Request, pk: str) -> Response:
+        """Lifts that can be laid beside this one, the likest first."""
+        return Response(self.get_serializer(queue.beside(self.get_object(), request.user.pk), many=True).data)
 
     @extend_schema(request={"multipart/form-data": UploadSerializer}, responses={201: ClipSerializer})
     def create(self, request: Request) -> Response:
@@ -113,7 +127,8 @@ def own_clip(request: HttpRequest, pk: str) -> Clip:
     """The signed-in coach's clip, or 404: whose clip it is otherwise is nobody's business."""
     if not request.user.is_authenticated:
         return get_object_or_404(Clip.objects.none(), pk=pk)
-    return get_object_or_404(coachs_clips(request.user.pk), pk=pk)
+    mine = Clip.objects.filter(athlete__coach_id=request.user.pk).select_related("athlete", "job", "analysis")
+    return get_object_or_404(mine.defer("analysis__document"), pk=pk)
 
 
 def video(request: HttpRequest, pk: str) -> HttpResponseBase:

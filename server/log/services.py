@@ -10,7 +10,7 @@ from typing import Any
 from uuid import uuid5
 
 from django.db import transaction
-from django.db.models import Exists, OuterRef, QuerySet
+from django.db.models import Count, Exists, Max, OuterRef, Q, QuerySet
 from django.utils import timezone
 
 from atleta.analysis import spoken
@@ -401,9 +401,13 @@ def morning_of(coach_id: int, on: date) -> dict[str, list[dict[str, Any]]]:
             row = missed.setdefault(athlete.pk, {"athlete": athlete.pk, "name": athlete.name, "says": []})
             row["says"].append(f"{slot.on:%a %d}: {name}")
     moved, ending = [], []
-    for block in Block.objects.filter(athlete__coach_id=coach_id, closed_at__isnull=True).select_related("athlete"):
+    blocks = Block.objects.filter(athlete__coach_id=coach_id, closed_at__isnull=True).select_related("athlete").prefetch_related("slots")
+    lifted_on = _last_lifted(coach_id)
+    for block in blocks:
         last = max((slot.on for slot in block.slots.all()), default=block.begins)
-        result = result_of(block)
+        worked = max((slot.on for slot in block.slots.all() if slot.assignment_id), default=None)
+        # Only where something was lifted since is there anything to tell from.
+        result = result_of(block) if worked and lifted_on.get(block.athlete_id, worked) > worked else None
         if result:
             numbers = [spoken(result[when], result["unit"]) for when in ("before", "after") if result[when] is not None]
             line = f"{result['label']}: {', '.join(filter(None, [' → '.join(numbers), result['says']]))}"
@@ -428,15 +432,19 @@ def morning_of(coach_id: int, on: date) -> dict[str, list[dict[str, Any]]]:
     }  # fmt: skip
 
 
+def _last_lifted(coach_id: int) -> dict[int, date]:
+    """By athlete, the last day of which there is a measured clip."""
+    rows = Clip.objects.filter(athlete__coach_id=coach_id, analysis__isnull=False).order_by().values("athlete")
+    told = rows.annotate(filmed=Max("filmed_on"), added=Max("added_at", filter=Q(filmed_on__isnull=True)))
+    return {row["athlete"]: max(filter(None, [row["filmed"], row["added"] and row["added"].date()])) for row in told}
+
+
 def _waiting(coach_id: int) -> list[dict[str, Any]]:
-    clips = Clip.objects.filter(athlete__coach_id=coach_id, analysis__isnull=False).exclude(
-        hand_overs__withdrawn_at__isnull=True, hand_overs__isnull=False
-    )
-    counted: dict[int, dict[str, Any]] = {}
-    for clip in clips.select_related("athlete").defer("info"):
-        row = counted.setdefault(clip.athlete_id, {"athlete": clip.athlete_id, "name": clip.athlete.name, "count": 0})
-        row["count"] += 1
+    handed = HandOver.objects.filter(clip=OuterRef("pk"), withdrawn_at__isnull=True)
+    clips = Clip.objects.filter(~Exists(handed), athlete__coach_id=coach_id, analysis__isnull=False).order_by()
+    counted = clips.values("athlete", "athlete__name").annotate(times=Count("pk")).order_by("athlete__name")
     return [
-        {"athlete": row["athlete"], "name": row["name"], "says": [f"{row['count']} clip{'s' if row['count'] > 1 else ''} to review"]}
-        for row in counted.values()
+        {"athlete": row["athlete"], "name": row["athlete__name"],
+         "says": [f"{row['times']} clip{'s' if row['times'] > 1 else ''} to review"]}
+        for row in counted
     ]  # fmt: skip

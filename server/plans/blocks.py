@@ -8,6 +8,7 @@ from datetime import time as clock
 from math import isnan
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
@@ -33,12 +34,12 @@ from atleta.coaching.gates import STOP
 from atleta.coaching.loading import POUND_KG
 from atleta.coaching.planning import LIGHT_SETS_LESS
 from atleta.measures import declarations
-from atleta.series import Entry
+from atleta.series import Lifts
 from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete
 from reviews.schools import catalogue_of
-from reviews.series import entries_of
+from reviews.series import lifts_of
 
 from .gates import gates_of, paused
 from .models import Assignment, Block, FollowUp, Slot
@@ -203,15 +204,16 @@ def _what_is_to_move(clip: Clip) -> tuple[str, str, str]:
 
 
 def _lifts_before(clip: Clip, kind: str, measure: str, begins: date) -> list[list[float | None]]:
-    entries = entries_of(clip.athlete, kind, weighed=False)
-    own = [one for one in entries if one.set == str(clip.pk) or begins - BEFORE <= one.on <= begins]
-    return [[one.value, one.sd, one.load_kg] for one in _filmed(own, measure)]
+    lifts = lifts_of(clip.athlete, kind, weighed=False, measures=[measure])
+    own = (lifts.set == str(clip.pk)) | ((lifts.on >= np.datetime64(begins - BEFORE)) & (lifts.on <= np.datetime64(begins)))
+    return [[one.value, one.sd, one.load_kg] for one in _filmed(lifts.where(own), measure)]
 
 
-def _filmed(entries: list[Entry], measure: str) -> list[Filmed]:
+def _filmed(lifts: Lifts, measure: str) -> list[Filmed]:
     """A number of some lifts, with their loads."""
-    known = [one for one in entries if measure in one.numbers]
-    return [Filmed(one.numbers[measure].value, one.numbers[measure].sd, None if isnan(one.load_kg) else one.load_kg) for one in known]
+    known = lifts.having(measure)
+    columns = zip(*(column.tolist() for column in known.of(measure)), known.load_kg.tolist(), strict=True)
+    return [Filmed(value, sd, None if isnan(load) else load) for value, sd, load in columns]
 
 
 def rules_broken(block: Block) -> list[Broken]:
@@ -374,10 +376,10 @@ def result_of(block: Block) -> dict[str, Any] | None:
     work = [slot.on for slot in block.slots.all() if slot.assignment_id]
     if condition is None or not work:
         return None
-    entries = entries_of(block.athlete, block.lift, weighed=False)
-    after = [one for one in entries if one.on > max(work) and block.measure in one.numbers]
+    lifts = lifts_of(block.athlete, block.lift, weighed=False, measures=[block.measure])
+    after = lifts.where(lifts.on > np.datetime64(max(work))).having(block.measure)
     before = [Filmed(*row, *([None] * (3 - len(row)))) for row in block.before]
-    others = [one for one in entries if one.on <= block.begins and one.set != str(block.clip_id)]
+    others = lifts.where((lifts.on <= np.datetime64(block.begins)) & (lifts.set != str(block.clip_id)))
     moved = changed(before, _filmed(after, block.measure), less_is_better=condition.above, others=_filmed(others, block.measure))
     if moved is None:
         return None
@@ -392,7 +394,7 @@ def result_of(block: Block) -> dict[str, Any] | None:
         says = WORDS[moved.word]
     return asdict(moved) | {
         "says": says, "measure": block.measure, "label": told.label, "unit": told.unit, "next": _what_next(block, moved.word),
-        "before_clip": str(block.clip_id) if block.clip_id else None, "after_clip": after[-1].set,
+        "before_clip": str(block.clip_id) if block.clip_id else None, "after_clip": str(after.set[-1]),
         "lifts": list(moved.lifts) if moved.before is not None else [len(before), len(after)],
     }  # fmt: skip
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
 from django.db import transaction
 from django.utils import timezone
 
@@ -16,7 +17,7 @@ from atleta_site.refusals import Refused
 from clips.models import Clip
 from people.models import Athlete, GymRack
 from reviews.schools import catalogue_of
-from reviews.series import day_of, entries_of, numbers_by_load
+from reviews.series import day_of, lifts_of
 
 from .gates import REASON_LETTERS, gates_of
 from .models import Assignment, Block
@@ -127,11 +128,12 @@ def habit(clip: Clip, lift: str, fault: str) -> tuple[bool | None, float | None]
     for kind in (kind for kind in known.kinds if drill_lift(kind) == lift):
         conditions = known.asked(kind)
         limits = [one.threshold(kind, athlete.stature_m).fault for one in conditions]
-        for load, numbers in numbers_by_load(athlete, kind, [one.measure for one in conditions]):
-            pairs = zip(conditions, numbers, limits, strict=True)
-            beyond = [value > limit if one.above else value < limit for one, value, limit in pairs if value is not None]
-            if len(beyond) == len(conditions):
-                shown.append((load, (all if known.needs_all else any)(beyond)))
+        lifts = lifts_of(athlete, kind, measures=[one.measure for one in conditions])
+        above = np.array([one.above for one in conditions], bool)
+        beyond = np.where(above, lifts.value > limits, lifts.value < limits)
+        there = (beyond.all if known.needs_all else beyond.any)(1)
+        told = np.isfinite(lifts.value).all(1)
+        shown += zip(lifts.load_kg[told].tolist(), there[told].tolist(), strict=True)
     heaviest = max((kilos for kilos, _ in shown), default=0.0)
     light = [there for kilos, there in shown if kilos <= LIGHTER * heaviest]
     if len(light) < FEWEST_LIGHT or (any(light) and not all(light)):
@@ -159,7 +161,7 @@ def tired_today(clip: Clip) -> str:
         return ""
     told = {declaration.id: declaration for declaration in declarations()}
     for kind in dict.fromkeys(lift["kind"] for lift in clip.analysis.document["lifts"]):
-        today = entries_of(clip.athlete, kind, on=day_of(clip))
+        today = lifts_of(clip.athlete, kind, on=day_of(clip))
         above = {
             condition.measure: condition.above
             for fault in catalogue_of(clip.athlete).faults.values() if kind in fault.kinds for condition in fault.conditions

@@ -11,6 +11,8 @@ from django.utils import timezone
 from clips.models import Clip
 from people.models import Athlete, new_token
 
+from .packed import NumbersField
+
 
 class Analysis(models.Model):
     """The analysis document of a clip. Derived: it can be thrown away and made again from tracks and corrections."""
@@ -35,7 +37,7 @@ class LiftNumbers(models.Model):
     kind = models.CharField(max_length=30)
     made = models.BooleanField(null=True)
     """By the coach's word, else as the bar's way shows it."""
-    numbers = models.JSONField()
+    numbers = NumbersField()
     """By measure: value and standard deviation."""
 
     class Meta:

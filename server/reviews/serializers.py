@@ -185,6 +185,7 @@ class BenchSerializer(serializers.Serializer):
         allow_null=True,
         help_text="Presentation time of each frame of the copy for stepping; null until it is ready.",
     )
+    outdated = serializers.BooleanField(help_text="It was judged by limits, preferences or numbers that no longer stand: ask for it anew.")
 
 
 class ReferenceSerializer(serializers.Serializer):
@@ -479,9 +480,8 @@ class SeriesLiftSerializer(serializers.Serializer):
     on = DayField()
     load_kg = serializers.FloatField()
     made = serializers.BooleanField(allow_null=True)
-    numbers = serializers.DictField(
-        child=serializers.ListField(child=serializers.FloatField()), help_text="Value and deviation by measure."
-    )
+    value = serializers.FloatField(allow_null=True, help_text="Of the measure asked for; null where it could not be taken.")
+    sd = serializers.FloatField(allow_null=True)
 
 
 class ConfirmedSerializer(serializers.Serializer):
@@ -506,6 +506,7 @@ class SeriesSerializer(serializers.Serializer):
     kinds = KindCountSerializer(many=True)
     kind = serializers.CharField(allow_blank=True)
     best_kg = serializers.FloatField(allow_null=True)
+    measure = serializers.CharField(help_text="Which measure the lifts are told with.")
     lifts = SeriesLiftSerializer(many=True)
     measures = MeasureNameSerializer(many=True)
     profile = ProfileSerializer(allow_null=True)
@@ -525,3 +526,4 @@ class PeriodSerializer(serializers.Serializer):
     kind = serializers.CharField(required=False)
     since = DayField(required=False)
     until = DayField(required=False)
+    measure = serializers.CharField(required=False, help_text="One of the series' measures, to be told of each lift.")

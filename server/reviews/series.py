@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
-from math import nan
+from math import isnan, nan
+from operator import itemgetter
 from typing import Any
 
+import numpy as np
 from django.db import transaction
-from django.db.models import Prefetch, Q, QuerySet
-from django.db.models.fields.json import KT
+from django.db.models import Count, Q
 
 from atleta.coaching import best_lift
 from atleta.coaching.loading import POUND_KG
@@ -18,9 +20,9 @@ from atleta.events.families import RECEIVED
 from atleta.measures import declarations
 from atleta.series import (
     LEAST_LIFTS,
+    LEAST_REPETITIONS,
     Difference,
-    Entry,
-    Number,
+    Lifts,
     confirmed_over,
     first_against_last,
     leaves_first,
@@ -34,6 +36,7 @@ from people.models import Athlete
 
 from .limits import thresholds_of
 from .models import LiftNumbers, Verdict
+from .packed import unpacked
 from .schools import catalogue_of
 
 # Of differences no more than these are told, and of those only what shows.
@@ -50,7 +53,7 @@ def keep_numbers(clip: Clip, document: dict[str, Any]) -> None:
     LiftNumbers.objects.bulk_create(
         LiftNumbers(
             clip=clip, place=place, kind=lift["kind"], made=_made(lift),
-            numbers={name: [one["value"], one["sd"]] for name, one in lift["measures"].items() if one["value"] is not None},
+            numbers={name: (one["value"], one["sd"]) for name, one in lift["measures"].items() if one["value"] is not None},
         )
         for place, lift in enumerate(document["lifts"])
     )  # fmt: skip
@@ -65,58 +68,45 @@ def _made(lift: dict[str, Any]) -> bool | None:
     return lift["outcome"]["made"] if lift.get("outcome") else None
 
 
+def in_kg(load: float, unit: str) -> float:
+    return load * (POUND_KG if unit == "lb" else 1.0)
+
+
 def load_kg(clip: Clip) -> float | None:
-    return None if clip.load is None else clip.load * (POUND_KG if clip.load_unit == "lb" else 1.0)
+    return None if clip.load is None else in_kg(clip.load, clip.load_unit)
 
 
 def day_of(clip: Clip) -> date:
     return clip.filmed_on or clip.added_at.date()
 
 
-def entries_of(athlete: Athlete, kind: str | None = None, *, weighed: bool = True, on: date | None = None) -> list[Entry]:
-    """The athlete's measured lifts, oldest first: those whose load is known, or all of them, with no number for a load that is not; of one
-    day, where one is named. A constant number of queries, however many lifts there are."""
-    for clip in _measured(athlete).filter(numbers__isnull=True).select_related("analysis"):
-        keep_numbers(clip, clip.analysis.document)
-    rows = LiftNumbers.objects.filter(kind=kind) if kind else LiftNumbers.objects.all()
-    clips = _measured(athlete).prefetch_related(Prefetch("numbers", queryset=rows)).order_by("filmed_on", "added_at", "pk").distinct()
+def lifts_of(
+    athlete: Athlete, kind: str | None = None, *, weighed: bool = True, on: date | None = None, measures: Sequence[str] | None = None
+) -> Lifts:
+    """The athlete's measured lifts, oldest first: those whose load is known, or all of them; of one day, where one is named. All of their
+    measures, or some. One query, however many lifts there are."""
+    rows = LiftNumbers.objects.filter(clip__athlete=athlete)
+    if kind:
+        rows = rows.filter(kind=kind)
+    if weighed:
+        rows = rows.filter(clip__load__isnull=False)
     if on is not None:
-        clips = clips.filter(Q(filmed_on=on) | Q(filmed_on__isnull=True, added_at__date=on))
-    made: list[Entry] = []
-    for order, clip in enumerate(clips):
-        load = load_kg(clip)
-        if load is None and weighed:
-            continue
-        for row in clip.numbers.all():
-            numbers = {name: Number(value, sd) for name, (value, sd) in row.numbers.items()}
-            made.append(
-                Entry(
-                    f"{clip.pk}:{row.place}",
-                    row.kind,
-                    day_of(clip),
-                    100 * order + row.place,
-                    nan if load is None else load,
-                    row.made,
-                    numbers,
-                    str(clip.pk),
-                )
-            )
-    return sorted(made, key=lambda one: (one.on, one.order))
-
-
-def numbers_by_load(athlete: Athlete, kind: str, measures: list[str]) -> list[tuple[float, list[float | None]]]:
-    """Of every weighed lift of one kind its load (kg) and some of its measures, None where one is not known."""
-    names = [f"m{place}" for place in range(len(measures))]
-    told = {name: KT(f"numbers__{measure}__0") for name, measure in zip(names, measures, strict=True)}
-    rows = LiftNumbers.objects.filter(clip__athlete=athlete, kind=kind, clip__load__isnull=False).annotate(**told)
-    return [
-        (load * (POUND_KG if unit == "lb" else 1.0), [None if value is None else float(value) for value in values])
-        for load, unit, *values in rows.values_list("clip__load", "clip__load_unit", *names)
+        rows = rows.filter(Q(clip__filmed_on=on) | Q(clip__filmed_on__isnull=True, clip__added_at__date=on))
+    told = [
+        (filmed or added.date(), added, str(clip), place, lift, made, nan if load is None else in_kg(load, unit), numbers)
+        for clip, place, lift, made, load, unit, filmed, added, numbers in rows.order_by().values_list(
+            "clip_id", "place", "kind", "made", "clip__load", "clip__load_unit", "clip__filmed_on", "clip__added_at", "numbers"
+        )
     ]
-
-
-def _measured(athlete: Athlete) -> QuerySet[Clip]:
-    return Clip.objects.filter(athlete=athlete, analysis__isnull=False).defer("info")
+    told.sort(key=itemgetter(0, 1, 2, 3))
+    names = tuple(one.id for one in declarations()) if measures is None else tuple(measures)
+    days, _, clips, places, kinds, outcomes, loads, numbers = zip(*told, strict=True) if told else ((),) * 8
+    values, sds = unpacked(numbers, names)
+    return Lifts(
+        np.array([f"{clip}:{place}" for clip, place in zip(clips, places, strict=True)], str), np.array(clips, str), np.array(kinds, str),
+        np.array(days, "datetime64[D]"), np.array(loads, float), np.array([nan if made is None else made for made in outcomes], float),
+        names, values, sds,
+    )  # fmt: skip
 
 
 def usual_speed(clip: Clip) -> tuple[float, float] | None:
@@ -124,8 +114,8 @@ def usual_speed(clip: Clip) -> tuple[float, float] | None:
     load = load_kg(clip)
     if load is None:
         return None
-    row = [one for one in entries_of(clip.athlete, sequence_of(clip.lift)[0]) if one.set != str(clip.pk)]
-    profile = load_speed_profile(row)
+    lifts = lifts_of(clip.athlete, sequence_of(clip.lift)[0], measures=[SPEED])
+    profile = load_speed_profile(lifts.where(lifts.set != str(clip.pk)))
     if profile is None or profile.lifts < LEAST_LIFTS:
         return None
     # Finer than this would have every clip judged anew with each that comes in.
@@ -138,7 +128,8 @@ def better_than_usual(clip: Clip, document: dict[str, Any]) -> dict[str, list[st
     told: dict[str, list[str] | None] = {}
     faults = catalogue_of(clip.athlete).faults.values()
     for place, lift in enumerate(document["lifts"]):
-        others = [one for one in entries_of(clip.athlete, lift["kind"], weighed=False) if one.set != str(clip.pk)]
+        everything = lifts_of(clip.athlete, lift["kind"], weighed=False)
+        others = everything.where(everything.set != str(clip.pk))
         if len(others) < LEAST_LIFTS:
             told[str(place)] = None
             continue
@@ -153,14 +144,18 @@ def better_than_usual(clip: Clip, document: dict[str, Any]) -> dict[str, list[st
     return told
 
 
-def series_of(athlete: Athlete, kind: str | None, since: date | None, until: date | None) -> dict[str, Any]:
-    """What an athlete's lifts of one kind (the one lifted most when none is named) tell together."""
-    everything = entries_of(athlete)
-    kinds: dict[str, int] = {}
-    for one in everything:
-        kinds[one.kind] = kinds.get(one.kind, 0) + 1
-    kind = kind or max(kinds, key=lambda name: kinds[name], default="")
-    row = [one for one in everything if one.kind == kind and (since is None or one.on >= since) and (until is None or one.on <= until)]
+def series_of(
+    athlete: Athlete, kind: str | None, since: date | None, until: date | None, measure: str = SPEED
+) -> dict[str, Any]:  # fmt: skip
+    """What an athlete's lifts of one kind (the one lifted most when none is named) tell together, with one measure of each lift."""
+    counted = LiftNumbers.objects.filter(clip__athlete=athlete, clip__load__isnull=False).order_by().values_list("kind")
+    kinds = dict(counted.annotate(times=Count("pk")).order_by("-times", "kind"))
+    kind = kind or next(iter(kinds), "")
+    row = lifts_of(athlete, kind)
+    if since is not None:
+        row = row.where(row.on >= np.datetime64(since))
+    if until is not None:
+        row = row.where(row.on <= np.datetime64(until))
     told = {d.id: d for d in declarations()}
     best = next((best.kilos for best in athlete.bests.all() if best.lift == best_lift(kind)), None) if kind else None
     profile = load_speed_profile(row)
@@ -169,7 +164,7 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
         return {"measure": measure, "label": told[measure].label, "unit": told[measure].unit}
 
     def differences(found: list[Difference]) -> list[dict[str, Any]]:
-        shown = [one for one in found if one.shown and one.measure in told][:MOST_DIFFERENCES]
+        shown = [one for one in found if one.shown][:MOST_DIFFERENCES]
         return [
             named(one.measure)
             | {"first": one.first, "then": one.then, "sd": one.sd, "first_lifts": one.counts[0], "then_lifts": one.counts[1]}
@@ -181,18 +176,16 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
     faults = catalogue.faults
     judged = {c.measure for fault in faults.values() if kind in fault.kinds for c in fault.conditions} | {SPEED}
     bands = {measure: usual_band(row, measure, best) for measure in told if measure in judged}
+    known = dict(zip(row.measures, np.isfinite(row.value).any(0).tolist(), strict=True))
+    shown = [name for name in told if name in judged and known.get(name)]
+    measure = measure if measure in shown else next(iter(shown), SPEED)
     return {
-        "kinds": [{"kind": name, "lifts": count} for name, count in sorted(kinds.items(), key=lambda item: -item[1])],
+        "kinds": [{"kind": name, "lifts": count} for name, count in kinds.items()],
         "kind": kind,
         "best_kg": best,
-        "lifts": [
-            {
-                "clip": one.set, "place": int(one.id.rpartition(":")[2]), "on": one.on, "load_kg": round(one.load_kg, 2), "made": one.made,
-                "numbers": {name: [number.value, number.sd] for name, number in one.numbers.items() if name in judged},
-            }
-            for one in row
-        ],
-        "measures": [named(measure) for measure in told if measure in judged and any(measure in one.numbers for one in row)],
+        "measure": measure,
+        "lifts": _each(row, measure),
+        "measures": [named(name) for name in shown],
         "profile": asdict(profile) if profile else None,
         "breaks": [asdict(one) | named(one.measure) | {"name": faults[one.fault].name} for one in leaves],
         "confirmed": [
@@ -208,6 +201,19 @@ def series_of(athlete: Athlete, kind: str | None, since: date | None, until: dat
     }  # fmt: skip
 
 
+def _each(row: Lifts, measure: str) -> list[dict[str, Any]]:
+    """Every lift with its load and one of its measures."""
+    values, sds = row.of(measure)
+    columns = (row.id, row.on, row.load_kg.round(2), row.made, values, sds)
+    return [
+        {
+            "clip": lift.rpartition(":")[0], "place": int(lift.rpartition(":")[2]), "on": on.isoformat(), "load_kg": load,
+            "made": None if isnan(made) else bool(made), "value": None if isnan(value) else value, "sd": None if isnan(sd) else sd,
+        }
+        for lift, on, load, made, value, sd in zip(*(column.tolist() for column in columns), strict=True)
+    ]  # fmt: skip
+
+
 def _said(athlete: Athlete) -> dict[str, set[str]]:
     """By lift, as entries name them, the faults that stand on it by the coach's word."""
     said: dict[str, set[str]] = {}
@@ -217,13 +223,14 @@ def _said(athlete: Athlete) -> dict[str, set[str]]:
     return said
 
 
-def _repetitions(row: list[Entry], named: Any) -> list[dict[str, Any]]:
+def _repetitions(row: Lifts, named: Any) -> list[dict[str, Any]]:
     """Trends over the repetitions of a set that show, set by set."""
     told = []
-    for clip in dict.fromkeys(one.set for one in row):
-        reps = [one for one in row if one.set == clip]
+    clips, counts = np.unique(row.set, return_counts=True)
+    for clip in clips[counts >= LEAST_REPETITIONS].tolist():
+        reps = row.where(row.set == clip)
         for measure, (spread, slope) in over_repetitions(reps).items():
             if abs(slope.value) > 2 * slope.sd:
-                told.append(named(measure) | {"clip": clip, "on": reps[0].on, "load_kg": reps[0].load_kg, "repetitions": len(reps),
+                told.append(named(measure) | {"clip": clip, "on": reps.day(0), "load_kg": float(reps.load_kg[0]), "repetitions": len(reps),
                                               "spread": spread, "each": slope.value, "sd": slope.sd})  # fmt: skip
-    return told
+    return sorted(told, key=lambda one: one["on"])

@@ -199,17 +199,26 @@ def judged_by(clip: Clip, usual: Usual) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def up_to_date(clip: Clip) -> Analysis:
-    """The clip's analysis, judged by the limits and preferences that stand now; while its tracks are being made anew, as it was before."""
+def outdated(clip: Clip) -> bool:
+    """Whether a clip was judged by something else than what stands now, and is not being looked at anew."""
     stands, held = judged_by(clip, usual_speed(clip)), clip.analysis.judged_by
     if held == stands:
+        return False
+    # Asking once more for what is under way would begin it from the start.
+    return _measured_alike(held, stands) or clip.tracks_file.exists() or clip.job.state == AnalysisJob.State.DONE
+
+
+def up_to_date(clip: Clip) -> Analysis:
+    """The clip's analysis, judged by the limits and preferences that stand now; while its tracks are being made anew, as it was before."""
+    if not outdated(clip):
         return clip.analysis
-    if all(held.get(name) == stands[name] for name in ("version", "usual_speed", "stature_m")):
-        return judge_anew(clip)
-    if not clip.tracks_file.exists() and clip.job.state != AnalysisJob.State.DONE:
-        # Asking once more for what is under way would begin it from the start.
-        return clip.analysis
-    return follow(clip)
+    held = clip.analysis.judged_by
+    return judge_anew(clip) if _measured_alike(held, judged_by(clip, usual_speed(clip))) else follow(clip)
+
+
+def _measured_alike(held: dict[str, Any], stands: dict[str, Any]) -> bool:
+    """Whether what differs leaves alone what was measured."""
+    return all(held.get(name) == stands[name] for name in ("version", "usual_speed", "stature_m"))
 
 
 def agreement(coach: AbstractBaseUser) -> dict[str, dict[str, int]]:

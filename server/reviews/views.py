@@ -61,7 +61,7 @@ def measured_clip(request: Request, pk: str) -> Clip:
     return clip
 
 
-def bench(clip: Clip) -> dict[str, Any]:
+def bench(clip: Clip, *, outdated: bool = False) -> dict[str, Any]:
     clip = Clip.objects.select_related("analysis").get(pk=clip.pk)
     times = clip.proxy_times_file
     return {
@@ -79,6 +79,7 @@ def bench(clip: Clip) -> dict[str, Any]:
         "good": services.good_in(clip),
         "agreement": [{"fault": fault, **times} for fault, times in services.agreement(clip.athlete.coach).items()],
         "playback_s": json.loads(times.read_text()) if times.exists() else None,
+        "outdated": outdated,
     }
 
 
@@ -88,18 +89,24 @@ class BenchView(APIView):
     @extend_schema(responses=BenchSerializer)
     def get(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
+        return Response(bench(clip, outdated=services.outdated(clip)))
+
+    @extend_schema(request=None, responses=BenchSerializer)
+    def post(self, request: Request, pk: str) -> Response:
+        """Judge the clip by what stands now, where it was judged by something else."""
+        clip = measured_clip(request, pk)
         services.up_to_date(clip)
         return Response(bench(clip))
 
 
 class ReferenceView(APIView):
-    """The technical model that ships: a lift of the clip as a made-up lifter of the athlete's build does it."""
+    """The technical model that ships: a lift of the clip as a made-up lifter of the athlete's build does it. Answers 202 while it is being
+    made."""
 
-    @extend_schema(responses=ReferenceSerializer)
+    @extend_schema(responses={200: ReferenceSerializer, 202: None})
     def get(self, request: Request, pk: str, lift: int) -> Response:
-        clip = measured_clip(request, pk)
-        services.up_to_date(clip)
-        return Response(reference.reference_of(Clip.objects.select_related("analysis", "athlete").get(pk=clip.pk), lift))
+        told = reference.reference_of(measured_clip(request, pk), lift)
+        return Response(told, status=status.HTTP_202_ACCEPTED if told is None else status.HTTP_200_OK)
 
 
 class DiscPointView(APIView):
@@ -245,8 +252,8 @@ class SeriesView(APIView):
         asked = PeriodSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
         held = asked.validated_data
-        told = series.series_of(athlete, held.get("kind"), held.get("since"), held.get("until"))
-        return Response(SeriesSerializer(told).data)
+        told = series.series_of(athlete, held.get("kind"), held.get("since"), held.get("until"), held.get("measure", series.SPEED))
+        return Response(told)
 
 
 class ByHandView(APIView):
@@ -477,7 +484,7 @@ def _as_file(
         return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
     name = content_disposition_header(True, f"{Path(clip.file_name).stem}{suffix}")
     try:
-        content = written(services.up_to_date(clip).document)
+        content = written(clip.analysis.document)
     except ValueError as error:
         return HttpResponse(str(error), status=409, content_type="text/plain")
     return HttpResponse(content, content_type=content_type, headers={"Content-Disposition": name or "attachment"})
@@ -514,7 +521,6 @@ def _picture_file(request: HttpRequest, pk: str, suffix: str, content_type: str,
     clip = own_clip(request, pk)
     if not hasattr(clip, "analysis"):
         return HttpResponse("This clip has not been measured yet.", status=404, content_type="text/plain")
-    clip = services.up_to_date(clip).clip
     number = _lift_asked(request)
     if number >= len(clip.analysis.document["lifts"]):
         return HttpResponse("No such lift was measured in this clip.", status=404, content_type="text/plain")
@@ -551,7 +557,6 @@ def drawn_file(request: HttpRequest, pk: str) -> HttpResponseBase:
     clip, voice = own_clip(request, pk), request.GET.get("voice", "")
     if not hasattr(clip, "analysis"):
         return JsonResponse({"detail": "This clip has not been measured yet."}, status=404)
-    clip = services.up_to_date(clip).clip
     note = clip.notes.filter(pk=int(voice), seconds__isnull=False).first() if voice.isdecimal() else None
     if voice and note is None:
         return JsonResponse({"detail": "There is no such spoken note."}, status=404)

@@ -147,7 +147,7 @@ def test_held_arrow_keys_never_part_number_and_picture(browser: Browser, site: s
 
 def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on_a_chart(page: Page, site: str, burnt_clip: str) -> None:
     open_bench(page, f"{site}/clips/{burnt_clip}")
-    clips = page.request.get(f"{site}/api/clips").json()
+    clips = page.request.get(f"{site}/api/clips").json()["results"]
     other = next(clip for clip in clips if clip["id"] != burnt_clip and clip["measured"])
     page.get_by_role("link", name="Side by side").click()
     page.get_by_label("The lift beside it").select_option(value=other["id"])
@@ -189,7 +189,7 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
 
 
 def test_who_faces_the_other_way_is_shown_as_in_a_mirror_with_words_that_read(page: Page, site: str, burnt_clip: str) -> None:
-    clips = page.request.get(f"{site}/api/clips").json()
+    clips = page.request.get(f"{site}/api/clips").json()["results"]
     other = next(clip["id"] for clip in clips if clip["id"] != burnt_clip and clip["measured"])
     address, bench = f"{site}/api/clips/{other}/bench", page.request.get(f"{site}/api/clips/{other}/bench").json()
     facing = document(page, site, burnt_clip)["clip"]["facing"]

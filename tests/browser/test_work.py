@@ -98,7 +98,7 @@ def test_a_block_from_the_calendar_over_a_lost_network_to_its_end(
     expect(work.get_by_text("Your coach has the clip.")).to_be_visible(timeout=60_000)
     phone.close()
     wire.cut()
-    films = [one for one in desk.api.get("/api/clips").json() if one["athlete"] == athlete]
+    films = [one for one in desk.api.get("/api/clips").json()["results"] if one["athlete"] == athlete]
     assert {(one["lift"], one["load"]) for one in films} == {("snatch", 76), ("snatch", 75), ("snatch_pull", 48)}
     for one in films:
         desk.measured(one["id"])

@@ -57,6 +57,12 @@ def athlete(coach: User) -> Athlete:
     return athlete
 
 
+def opened(api: APIClient, clip: Clip) -> dict:
+    """What a coach sees who opens a clip: judged anew where it was judged by something that no longer stands."""
+    told = api.get(f"/api/clips/{clip.pk}/bench").json()
+    return api.post(f"/api/clips/{clip.pk}/bench").json() if told["outdated"] else told
+
+
 def signed_in(user: User) -> APIClient:
     client = APIClient()
     client.force_login(user)

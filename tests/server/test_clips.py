@@ -34,7 +34,7 @@ def test_a_clip_comes_in_and_waits_for_its_analysis(api: APIClient, athlete: Ath
     clip = Clip.objects.get(pk=told["id"])
     assert hashlib.sha256(clip.original.read_bytes()).hexdigest() == clip.sha256 == hashlib.sha256(CLIP.read_bytes()).hexdigest()
     assert clip.original.stat().st_mode & 0o222 == 0
-    assert api.get("/api/clips").json()[0]["id"] == told["id"]
+    assert api.get("/api/clips").json()["results"][0]["id"] == told["id"]
 
 
 def test_the_same_file_twice_is_two_clips_and_one_original(api: APIClient, athlete: Athlete) -> None:
@@ -120,7 +120,7 @@ def test_the_queue_asks_the_database_as_often_for_twenty_clips_as_for_one(
         clip.job.clip = copy
         clip.job.save()
     with django_assert_num_queries(len(one)):
-        assert len(api.get("/api/clips").json()) == 20
+        assert len(api.get("/api/clips").json()["results"]) == 20
 
 
 def test_the_copy_for_stepping_is_served_by_ranges(api: APIClient, clip: Clip) -> None:

@@ -26,7 +26,7 @@ from reviews import services as reviews
 from reviews.models import LiftNumbers
 from reviews.series import keep_numbers
 
-from .conftest import signed_in
+from .conftest import opened, signed_in
 from .test_plans import put
 
 TODAY = timezone.localdate()
@@ -39,7 +39,7 @@ OWN = {
 
 
 def bench(api: APIClient, clip: Clip) -> dict:
-    return api.get(f"/api/clips/{clip.pk}/bench").json()
+    return opened(api, clip)
 
 
 def found(told: dict) -> dict[str, dict]:

@@ -20,13 +20,14 @@ from clips.derived import KeptBodies
 from clips.models import Clip
 from clips.services import forget, receive_clip
 from jobs.errands import run_errand
+from jobs.models import Errand
 from jobs.pipeline import run
 from jobs.services import beat, claim, request_errand
 from people.models import Athlete, GymRack
 from reviews.models import Analysis, HandOver, Limit, Verdict
 from reviews.services import agreement, compose, good_in, make_ready, settings_of
 
-from .conftest import CLIP, signed_in
+from .conftest import CLIP, opened, signed_in
 
 
 def findings(bench: dict) -> dict[str, dict]:
@@ -61,6 +62,8 @@ def test_a_dragged_disc_is_followed_at_once_without_the_video_and_can_be_taken_b
 
 def test_a_lift_is_shown_as_a_made_up_lifter_of_the_athletes_build_does_it(api: APIClient, clip: Clip, stranger: User) -> None:
     own = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    assert api.get(f"/api/clips/{clip.pk}/reference/0").status_code == 202
+    run_errand(Errand.objects.get(kind="reference"))
     told = api.get(f"/api/clips/{clip.pk}/reference/0").json()
     validate_document(told["document"])
     (lift,) = told["document"]["lifts"]
@@ -200,9 +203,9 @@ def test_limits_set_on_one_clip_judge_the_athletes_other_clips_when_they_are_ope
     Limit.objects.create(coach=clip.athlete.coach, fault="bar_looped", measure="loop_out", watch=40, fault_at=50)
     # One of a rule that is no longer there judges nothing and stops nobody.
     Limit.objects.create(coach=clip.athlete.coach, fault="gone", measure="loop_out", watch=1, fault_at=2)
-    opened = api.get(f"/api/clips/{clip.pk}/bench").json()
-    assert level_of(opened, "bar_looped") == "fine"
-    assert [row["fault"] for row in opened["limits"]] == ["bar_looped"]
+    told = opened(api, clip)
+    assert level_of(told, "bar_looped") == "fine"
+    assert [row["fault"] for row in told["limits"]] == ["bar_looped"]
 
 
 @pytest.mark.parametrize(
@@ -483,13 +486,13 @@ def asked(api: APIClient, question: str, athlete: int | None = None) -> dict:
 
 
 def test_a_position_taken_judges_the_open_clip_at_once_and_stands_beside_the_verdict(api: APIClient, clip: Clip) -> None:
-    before = api.get(f"/api/clips/{clip.pk}/bench").json()
+    before = opened(api, clip)
     assert level_of(before, "yanked_from_floor") is not None
     api.put("/api/schools/first_pull_speed", {"position": "fast"}, format="json")
-    after = api.get(f"/api/clips/{clip.pk}/bench").json()
+    after = opened(api, clip)
     assert level_of(after, "yanked_from_floor") is None
     api.put("/api/schools/landing_feet", {"position": "no_jump", "athlete": clip.athlete_id}, format="json")
-    rows = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]["lifts"][0]["findings"]
+    rows = opened(api, clip)["document"]["lifts"][0]["findings"]
     jumped = next(row for row in rows if row["fault"] == "jumped_forward")
     assert [(one["question"], one["says"]) for one in jumped["schools"]] == [("landing_feet", "No jump")]
     assert jumped["evidence"][0]["fault"] == 4
@@ -566,11 +569,11 @@ def test_looking_at_a_clip_whose_tracks_are_being_made_anew_does_not_begin_them_
     clip.tracks_file.unlink()
     # Analysed by an earlier version: it is to be looked at again.
     Analysis.objects.filter(clip=clip).update(judged_by={"version": "0.1"})
-    before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]
+    before = opened(api, clip)["document"]
     assert api.get(f"/api/clips/{clip.pk}").json()["job"]["state"] == "queued"
     lease = claim(clip.job)
     assert lease
-    assert api.get(f"/api/clips/{clip.pk}/bench").json()["document"] == before
+    assert opened(api, clip)["document"] == before
     beat(clip.job, lease, stage="tracking", progress=0.5)
     assert (
         api.get(f"/api/clips/{clip.pk}").json()["job"] | {"progress": 0.5, "state": "running"}

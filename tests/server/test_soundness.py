@@ -31,7 +31,7 @@ from people.models import Athlete
 from plans import blocks
 from reviews import services as reviews
 
-from .conftest import CLIP, signed_in
+from .conftest import CLIP, opened, signed_in
 from .test_plans import put
 
 TODAY = timezone.localdate()
@@ -85,7 +85,7 @@ def test_what_is_said_of_a_clip_while_it_is_tracked_counts(clip: Clip) -> None:
 def test_another_stature_is_followed_when_the_clip_is_looked_at(api: APIClient, clip: Clip) -> None:
     before = api.get(f"/api/clips/{clip.pk}/bench").json()["document"]["lengths_m"]
     assert api.patch(f"/api/athletes/{clip.athlete_id}", {"stature_m": 1.70}, format="json").status_code == 200
-    assert api.get(f"/api/clips/{clip.pk}/bench").json()["document"]["lengths_m"] != before
+    assert opened(api, clip)["document"]["lengths_m"] != before
 
 
 def test_the_last_clip_of_a_file_takes_it_along_and_a_new_one_brings_it_again(athlete: Athlete, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from .entry import Entry, Number
+from .lifts import Lifts, Number, median
 
 # Misses are compared with made lifts that were not much lighter.
 NEARLY_AS_HEAVY = 0.9
 SAME_LOAD = 0.02
 # A difference is shown when it is this many of its own standard deviations.
 SHOWN_SD = 2.0
+# Two repetitions have no spread about a trend.
+LEAST_REPETITIONS = 3
 
 
 @dataclass(frozen=True)
@@ -31,69 +32,67 @@ class Difference:
         return abs(self.then - self.first) > SHOWN_SD * self.sd
 
 
-def made_against_missed(entries: Sequence[Entry]) -> list[Difference]:
+def made_against_missed(lifts: Lifts) -> list[Difference]:
     """Missed lifts against made ones of about their load, by measure; those that differ most first."""
-    missed = [entry for entry in entries if entry.made is False]
-    if not missed:
+    missed = lifts.made == 0
+    if not missed.any():
         return []
-    least = NEARLY_AS_HEAVY * min(entry.load_kg for entry in missed)
-    return _differences([entry for entry in entries if entry.made and entry.load_kg >= least], missed)
+    heavy = lifts.load_kg >= NEARLY_AS_HEAVY * lifts.load_kg[missed].min()
+    return _differences(lifts.where((lifts.made == 1) & heavy), lifts.where(missed))
 
 
-def first_against_last(entries: Sequence[Entry]) -> list[Difference]:
+def first_against_last(lifts: Lifts) -> list[Difference]:
     """The last set of a day against the first of the same load: what tires. The load with most sets between them is taken."""
-    days: dict[tuple[object, float], list[Entry]] = {}
-    for entry in sorted(entries, key=lambda one: (one.on, one.order)):
-        same = next((key for key in days if key[0] == entry.on and abs(key[1] / entry.load_kg - 1) <= SAME_LOAD), (entry.on, entry.load_kg))
-        days.setdefault(same, []).append(entry)
-    sets = {key: list(dict.fromkeys(entry.set for entry in row)) for key, row in days.items()}
-    most = max(sets, key=lambda key: len(sets[key]), default=None)
-    if most is None or len(sets[most]) < 2:
+    most: list[str] = []
+    for day in np.unique(lifts.on):
+        left = np.flatnonzero(lifts.on == day)
+        while len(left):
+            load = lifts.load_kg[left[0]]
+            same = np.abs(lifts.load_kg[left] / load - 1) <= SAME_LOAD
+            # A load that is not known is like no other.
+            same[0] = True
+            sets = list(dict.fromkeys(lifts.set[left[same]].tolist()))
+            if len(sets) > len(most):
+                most = sets
+            left = left[~same]
+    if len(most) < 2:
         return []
-    first, last = sets[most][0], sets[most][-1]
-    return _differences([one for one in days[most] if one.set == first], [one for one in days[most] if one.set == last])
+    return _differences(lifts.where(lifts.set == most[0]), lifts.where(lifts.set == most[-1]))
 
 
-def over_repetitions(entries: Sequence[Entry]) -> dict[str, tuple[float, Number]]:
-    """Of the repetitions of one set, by measure: their spread (one standard deviation), and the change from one to the next with its own.
-
-    Two repetitions have no spread about a trend: three are the fewest.
-    """
-    told: dict[str, tuple[float, Number]] = {}
-    row = sorted(entries, key=lambda one: one.order)
-    for measure in _common(row):
-        numbers = [entry.numbers[measure] for entry in row]
-        if len(numbers) < 3:
-            continue
-        values, place = np.array([number.value for number in numbers]), np.arange(len(numbers)) - (len(numbers) - 1) / 2
-        slope = float(place @ values / (place @ place))
-        about = values - values.mean() - slope * place
-        sd = max(float(np.sqrt(about @ about / (len(values) - 2))), float(np.median([number.sd for number in numbers])))
-        told[measure] = (float(values.std(ddof=1)), Number(slope, sd / float(np.sqrt(place @ place))))
-    return told
+def over_repetitions(lifts: Lifts) -> dict[str, tuple[float, Number]]:
+    """Of the repetitions of one set, by measure: their spread (one standard deviation), and the change from one to the next."""
+    count, known = len(lifts), _common(lifts)
+    if count < LEAST_REPETITIONS or not known.any():
+        return {}
+    values, place = lifts.value[:, known], np.arange(count) - (count - 1) / 2
+    slopes = place @ values / (place @ place)
+    about = values - values.mean(0) - place[:, None] * slopes
+    sds = np.maximum(np.sqrt((about**2).sum(0) / (count - 2)), median(lifts.sd[:, known])) / np.sqrt(place @ place)
+    names = [name for name, there in zip(lifts.measures, known, strict=True) if there]
+    columns = zip(names, values.std(0, ddof=1), slopes, sds, strict=True)
+    return {name: (float(spread), Number(float(slope), float(sd))) for name, spread, slope, sd in columns}
 
 
-def _differences(first: Sequence[Entry], then: Sequence[Entry]) -> list[Difference]:
-    if not first or not then:
+def _differences(first: Lifts, then: Lifts) -> list[Difference]:
+    if not len(first) or not len(then):
         return []
-    found = []
-    for measure in _common([*first, *then]):
-        a, b = ([entry.numbers[measure] for entry in group] for group in (first, then))
-        sd = float(np.hypot(_doubt(a), _doubt(b)))
-        found.append(Difference(measure, _mean(a), _mean(b), sd, (len(a), len(b))))
-    return sorted(found, key=lambda one: -abs(one.then - one.first) / max(one.sd, 1e-9))
+    known = _common(first) & _common(then)
+    means, sds = zip(*((group.value[:, known].mean(0), _doubt(group.value[:, known], group.sd[:, known])) for group in (first, then)),
+                     strict=True)  # fmt: skip
+    sd = np.hypot(*sds)
+    names = [name for name, there in zip(first.measures, known, strict=True) if there]
+    order = np.argsort(-np.abs(means[1] - means[0]) / np.maximum(sd, 1e-9), kind="stable")
+    return [Difference(names[i], float(means[0][i]), float(means[1][i]), float(sd[i]), (len(first), len(then))) for i in order]
 
 
-def _common(entries: Sequence[Entry]) -> list[str]:
-    return [measure for measure in entries[0].numbers if all(measure in entry.numbers for entry in entries)] if entries else []
+def _common(lifts: Lifts) -> np.ndarray:
+    """Mask of the measures that every lift has."""
+    return np.asarray(np.isfinite(lifts.value).all(0))
 
 
-def _mean(numbers: Sequence[Number]) -> float:
-    return float(np.mean([number.value for number in numbers]))
-
-
-def _doubt(numbers: Sequence[Number]) -> float:
-    """Standard deviation of a mean: from the scatter of its lifts, and never less than single lifts are known."""
-    known = float(np.sqrt(np.mean([number.sd**2 for number in numbers])))
-    scatter = float(np.std([number.value for number in numbers], ddof=1)) if len(numbers) > 1 else 0.0
-    return max(known, scatter) / float(np.sqrt(len(numbers)))
+def _doubt(values: np.ndarray, sds: np.ndarray) -> np.ndarray:
+    """Standard deviations of the means: from the scatter of their lifts, and never less than single lifts are known."""
+    known = np.sqrt((sds**2).mean(0))
+    scatter = values.std(0, ddof=1) if len(values) > 1 else np.zeros(values.shape[1])
+    return np.asarray(np.maximum(known, scatter) / np.sqrt(len(values)))

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from datetime import date
 
-from .entry import Entry
+from .lifts import Lifts
 
 
 @dataclass(frozen=True)
@@ -22,20 +22,14 @@ class Confirmed:
     last_on: date
 
 
-def confirmed_over(entries: Sequence[Entry], said: Mapping[str, AbstractSet[str]]) -> list[Confirmed]:
+def confirmed_over(lifts: Lifts, said: Mapping[str, AbstractSet[str]]) -> list[Confirmed]:
     """Every fault that stands on one of these lifts by the coach's word, `said` by the lifts' ids: the most frequent first."""
-    by_fault: dict[str, list[Entry]] = {}
-    for entry in sorted(entries, key=lambda one: (one.on, one.order)):
-        for fault in said.get(entry.id, ()):
-            by_fault.setdefault(fault, []).append(entry)
-    told = [
-        Confirmed(
-            fault,
-            tuple(one.id for one in row),
-            min(one.load_kg for one in row),
-            max(one.load_kg for one in row),
-            row[-1].on,
-        )
-        for fault, row in by_fault.items()
-    ]
+    by_fault: dict[str, list[int]] = {}
+    for place, lift in enumerate(lifts.id.tolist()):
+        for fault in said.get(lift, ()):
+            by_fault.setdefault(fault, []).append(place)
+    told = []
+    for fault, places in by_fault.items():
+        loads = lifts.load_kg[places]
+        told.append(Confirmed(fault, tuple(lifts.id[places].tolist()), float(loads.min()), float(loads.max()), lifts.day(places[-1])))
     return sorted(told, key=lambda one: (-len(one.entries), one.fault))

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..faults import Catalogue, Threshold
 from .compare import SHOWN_SD
-from .entry import Entry, Number
+from .lifts import Lifts, median
 
 LEAST_LOADS = 3
 
@@ -28,7 +28,7 @@ class Leaving:
 
 
 def leaves_first(
-    entries: Sequence[Entry],
+    lifts: Lifts,
     catalogue: Catalogue,
     *,
     thresholds: Mapping[tuple[str, str], Threshold] | None = None,
@@ -39,27 +39,33 @@ def leaves_first(
 
     Lifts of one kind; lifts of one load count by their median. Fewer than three loads break nothing.
     """
-    if not entries:
+    if not len(lifts):
         return []
-    kind = entries[0].kind
+    kind, loads = str(lifts.kind[0]), np.unique(lifts.load_kg)
+    groups = [lifts.load_kg == load for load in loads]
+    values = np.array([median(lifts.value[group]) for group in groups])
+    sds = np.array([median(lifts.sd[group]) for group in groups])
+    place_of = {measure: place for place, measure in enumerate(lifts.measures)}
     found: list[Leaving] = []
     for fault in catalogue.faults.values():
         if fault.off or kind not in fault.kinds:
             continue
         for condition in fault.asked(kind):
-            by_load: dict[float, list[Number]] = {}
-            for entry in entries:
-                if condition.measure in entry.numbers:
-                    by_load.setdefault(entry.load_kg, []).append(entry.numbers[condition.measure])
-            if len(by_load) < LEAST_LOADS:
+            place = place_of.get(condition.measure)
+            if place is None:
                 continue
-            loads = sorted(by_load)
-            values = [float(np.median([number.value for number in by_load[load]])) for load in loads]
-            sds = [float(np.median([number.sd for number in by_load[load]])) for load in loads]
+            known = np.isfinite(values[:, place])
+            if known.sum() < LEAST_LOADS:
+                continue
+            at, value, sd = loads[known], values[known, place], sds[known, place]
             limit = (thresholds or {}).get((fault.id, condition.measure), condition.threshold(kind, stature_m)).watch
-            beyond = [value > limit if condition.above else value < limit for value in values]
-            first = next((i for i in range(1, len(loads)) if all(beyond[i:]) and not beyond[i - 1]), None)
-            if first is not None and not beyond[0] and abs(values[first] - values[0]) > SHOWN_SD * float(np.hypot(sds[first], sds[0])):
-                found.append(Leaving(fault.id, condition.measure, loads[first], values[0], values[first], values[-1], limit))
+            beyond = value > limit if condition.above else value < limit
+            # Where the run of loads begins that is beyond its limit to the heaviest.
+            first = len(at) - int(np.argmin(np.append(beyond[::-1], False)))
+            if beyond[0] or first == len(at):
+                continue
+            if abs(value[first] - value[0]) > SHOWN_SD * float(np.hypot(sd[first], sd[0])):
+                told = (float(at[first]), float(value[0]), float(value[first]), float(value[-1]), limit)
+                found.append(Leaving(fault.id, condition.measure, *told))
     order = list(catalogue.faults)
     return sorted(found, key=lambda one: (one.load_kg, order.index(one.fault)))

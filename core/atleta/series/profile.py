@@ -8,12 +8,11 @@ speed |  -------.          plateau, then a straight line from the break on
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from .entry import Entry
+from .lifts import Lifts
 
 LEAST_LOADS = 4
 SPEED = "peak_velocity"
@@ -43,18 +42,19 @@ class Profile:
         return float(np.interp(load_kg, loads, speeds))
 
 
-def load_speed_profile(entries: Sequence[Entry]) -> Profile | None:
+def load_speed_profile(lifts: Lifts) -> Profile | None:
     """The profile of lifts of one kind that were not missed, or None on fewer than four distinct loads: that is no profile."""
-    known = [(entry.load_kg, entry.numbers[SPEED].value) for entry in entries if entry.made is not False and SPEED in entry.numbers]
-    if len({load for load, _ in known}) < LEAST_LOADS:
+    known = lifts.not_missed & np.isfinite(lifts.of(SPEED)[0]) & np.isfinite(lifts.load_kg)
+    load, speed = lifts.load_kg[known], lifts.of(SPEED)[0][known]
+    loads = np.unique(load)
+    if len(loads) < LEAST_LOADS:
         return None
-    load, speed = (np.array(column) for column in zip(*known, strict=True))
-    low, high = float(load.min()), float(load.max())
+    low, high = float(loads[0]), float(loads[-1])
     plain, left_plain = _fitted(load, speed)
     best, left, at = plain, left_plain, None
     for place in np.linspace(low, high, BREAK_STEPS)[1:-1]:
         # Lifts on either side, or there is nothing to tell a break from.
-        if len(set(load[load <= place])) < 2 or len(set(load[load > place])) < 2:
+        if min((loads <= place).sum(), (loads > place).sum()) < 2:
             continue
         found, squares = _fitted(np.maximum(load - place, 0.0), speed)
         if squares < left and found[1] < 0:
@@ -64,13 +64,15 @@ def load_speed_profile(entries: Sequence[Entry]) -> Profile | None:
     spread = float(np.sqrt(squares / max(len(load) - (3 if broken else 2), 1)))
     line: tuple[tuple[float, float], ...]
     if broken and at is not None:
-        line = ((low, float(start)), (at, float(start)), (high, float(start + slope * (high - at))))
-        return Profile(len(load), len(set(load)), float(start), at, 10 * float(slope), spread, line)
-    line = ((low, float(start + slope * low)), (high, float(start + slope * high)))
-    return Profile(len(load), len(set(load)), None, None, 10 * float(slope), spread, line)
+        line = ((low, start), (at, start), (high, start + slope * (high - at)))
+        return Profile(len(load), len(loads), start, at, 10 * slope, spread, line)
+    line = ((low, start + slope * low), (high, start + slope * high))
+    return Profile(len(load), len(loads), None, None, 10 * slope, spread, line)
 
 
 def _fitted(x: np.ndarray, y: np.ndarray) -> tuple[tuple[float, float], float]:
     """Start and slope of the line of least squares, and the squares it leaves."""
-    found, *_ = np.linalg.lstsq(np.column_stack([np.ones_like(x), x]), y, rcond=None)
-    return (float(found[0]), float(found[1])), float(np.sum((y - found[0] - found[1] * x) ** 2))
+    about = x - x.mean()
+    slope = float(about @ y / (about @ about))
+    start = float(y.mean() - slope * x.mean())
+    return (start, slope), float(np.sum((y - start - slope * x) ** 2))

@@ -7,7 +7,7 @@ from .camera import Camera
 from .film import Frames, Shoot, film, frames_of, truth_of
 from .look import DiscLook, Gym, Look, Outfit
 from .recipe import read_recipe
-from .reference import build_like, reference_for, reference_lift
+from .reference import build_like, performed, reference_for, reference_lift
 from .script import Performance
 from .sensor import Sensor, SensorRecord, record, write_csv
 from .sets import LIFTS, Asked, play
@@ -40,6 +40,7 @@ __all__ = [
     "film",
     "frames_of",
     "hear",
+    "performed",
     "play",
     "read_recipe",
     "record",

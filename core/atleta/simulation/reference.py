@@ -63,6 +63,18 @@ def reference_for(
     return document, own
 
 
+def performed(kind: str, begins: str) -> str:
+    """As what the made-up lifter does a kind of lift.
+
+    Raises:
+        ValueError: a lift that they cannot do.
+    """
+    asked = PERFORMED.get(kind, kind) + ("_from_blocks" if begins == "blocks" else "")
+    if asked not in LIFTS:
+        raise ValueError(f"The made-up lifter does not do a {asked.replace('_', ' ')}.")
+    return asked
+
+
 @lru_cache(maxsize=16)
 def reference_lift(kind: str, begins: str, build: Build, load_kg: float, facing: str, cover_m: float = 3.0) -> Document:
     """The analysis document of this lift done soundly by a lifter of this build, seen square from the side; every figure is exact. All who
@@ -75,10 +87,7 @@ def reference_lift(kind: str, begins: str, build: Build, load_kg: float, facing:
     Raises:
         ValueError: a lift that the made-up lifter cannot do.
     """
-    asked = PERFORMED.get(kind, kind) + ("_from_blocks" if begins == "blocks" else "")
-    if asked not in LIFTS:
-        raise ValueError(f"The made-up lifter does not do a {asked.replace('_', ' ')}.")
-    done = play(Asked((asked,), build, load_kg, BODY_KG_PER_M2 * build.stature_m**2))
+    done = play(Asked((performed(kind, begins),), build, load_kg, BODY_KG_PER_M2 * build.stature_m**2))
     cover_m = max(cover_m, OVERHEAD * build.stature_m)
     camera = Camera(facing=facing, cover_m=cover_m, aim_height_m=(0.5 - FLOOR_SHOWN) * cover_m)
     raw, truth = perfect_tracks(done, camera)

@@ -365,6 +365,24 @@ export interface paths {
         /** @description The analysis of a clip with everything the coach has said about it. */
         get: operations["clips_bench_retrieve"];
         put?: never;
+        /** @description Judge the clip by what stands now, where it was judged by something else. */
+        post: operations["clips_bench_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Lifts that can be laid beside this one, the likest first. */
+        get: operations["clips_beside_list"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -584,6 +602,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The next clip that waits for the coach; null where none does. */
+        get: operations["clips_next_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/notes": {
         parameters: {
             query?: never;
@@ -677,7 +712,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The technical model that ships: a lift of the clip as a made-up lifter of the athlete's build does it. */
+        /**
+         * @description The technical model that ships: a lift of the clip as a made-up lifter of the athlete's build does it. Answers 202 while it is being
+         *     made.
+         */
         get: operations["clips_reference_retrieve"];
         put?: never;
         post?: never;
@@ -800,6 +838,23 @@ export interface paths {
         };
         /** @description How far the analyses are that wait or are under way: all that the queue asks for while it shows them. */
         get: operations["clips_progress_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach's clips wait for: of each sort how many, and the first of them. */
+        get: operations["clips_queue_list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1365,6 +1420,8 @@ export interface components {
             agreement: components["schemas"]["Agreement"][];
             /** @description Presentation time of each frame of the copy for stepping; null until it is ready. */
             playback_s: number[] | null;
+            /** @description It was judged by limits, preferences or numbers that no longer stand: ask for it anew. */
+            outdated: boolean;
         };
         /** @description A best, kept in kilograms; `load` is the same as the gym counts it, and what is entered in `unit`. */
         Best: {
@@ -2186,6 +2243,9 @@ export interface components {
             name: string;
             password: string;
         };
+        Next: {
+            clip: string | null;
+        };
         Note: {
             readonly id: number;
             /** Format: int64 */
@@ -2310,6 +2370,19 @@ export interface components {
             /** @default 3 */
             in_a_row: number;
             passes?: components["schemas"]["PassRequest"][];
+        };
+        PaginatedClipList: {
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?cursor=cD00ODY%3D"
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?cursor=cj0xJnA9NDg3
+             */
+            previous?: string | null;
+            results: components["schemas"]["Clip"][];
         };
         Pass: {
             measure: string;
@@ -2445,6 +2518,13 @@ export interface components {
         Progress: {
             clip: string;
             job: components["schemas"]["Job"];
+        };
+        /** @description Clips that wait for the same. */
+        Queue: {
+            waiting: components["schemas"]["WaitingEnum"];
+            count: number;
+            /** @description The first of them, in turn. */
+            clips: components["schemas"]["Clip"][];
         };
         Rack: {
             unit?: components["schemas"]["UnitEnum"];
@@ -2633,6 +2713,8 @@ export interface components {
             kind: string;
             /** Format: double */
             best_kg: number | null;
+            /** @description Which measure the lifts are told with. */
+            measure: string;
             lifts: components["schemas"]["SeriesLift"][];
             measures: components["schemas"]["MeasureName"][];
             profile: components["schemas"]["Profile"] | null;
@@ -2653,10 +2735,13 @@ export interface components {
             /** Format: double */
             load_kg: number;
             made: boolean | null;
-            /** @description Value and deviation by measure. */
-            numbers: {
-                [key: string]: number[];
-            };
+            /**
+             * Format: double
+             * @description Of the measure asked for; null where it could not be taken.
+             */
+            value: number | null;
+            /** Format: double */
+            sd: number | null;
         };
         Session: {
             signed_in: boolean;
@@ -3009,6 +3094,15 @@ export interface components {
             shown?: unknown;
             looked?: unknown;
         };
+        /**
+         * @description * `failed` - Failed
+         *     * `overdue` - Overdue
+         *     * `look` - Look
+         *     * `working` - Working
+         *     * `handed` - Handed
+         * @enum {string}
+         */
+        WaitingEnum: "failed" | "overdue" | "look" | "working" | "handed";
         Week: {
             week: number;
             sets: number;
@@ -3623,6 +3717,8 @@ export interface operations {
         parameters: {
             query?: {
                 kind?: string;
+                /** @description One of the series' measures, to be told of each lift. */
+                measure?: string;
                 since?: string;
                 until?: string;
             };
@@ -3801,7 +3897,55 @@ export interface operations {
     };
     clips_list: {
         parameters: {
-            query?: never;
+            query?: {
+                athlete?: number;
+                /** @description The pagination cursor value. */
+                cursor?: string;
+                /**
+                 * @description * `snatch` - snatch
+                 *     * `power_snatch` - power_snatch
+                 *     * `muscle_snatch` - muscle_snatch
+                 *     * `clean` - clean
+                 *     * `power_clean` - power_clean
+                 *     * `muscle_clean` - muscle_clean
+                 *     * `snatch_pull` - snatch_pull
+                 *     * `clean_pull` - clean_pull
+                 *     * `high_pull` - high_pull
+                 *     * `deadlift` - deadlift
+                 *     * `split_jerk` - split_jerk
+                 *     * `power_jerk` - power_jerk
+                 *     * `squat_jerk` - squat_jerk
+                 *     * `push_press` - push_press
+                 *     * `press` - press
+                 *     * `overhead_squat` - overhead_squat
+                 *     * `front_squat` - front_squat
+                 *     * `back_squat` - back_squat
+                 *     * `continental_clean` - continental_clean
+                 *     * `other` - other
+                 *     * `jerk` - jerk
+                 *     * `clean_and_jerk` - clean_and_jerk
+                 *     * `two_cleans_and_jerk` - two_cleans_and_jerk
+                 *     * `clean_and_two_jerks` - clean_and_two_jerks
+                 *     * `clean_front_squat_and_jerk` - clean_front_squat_and_jerk
+                 *     * `snatch_pull_and_snatch` - snatch_pull_and_snatch
+                 *     * `clean_pull_and_clean` - clean_pull_and_clean
+                 *     * `snatch_and_overhead_squat` - snatch_and_overhead_squat
+                 *     * `continental_clean_and_press` - continental_clean_and_press
+                 */
+                lift?: "back_squat" | "clean" | "clean_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "clean_pull" | "clean_pull_and_clean" | "continental_clean" | "continental_clean_and_press" | "deadlift" | "front_squat" | "high_pull" | "jerk" | "muscle_clean" | "muscle_snatch" | "other" | "overhead_squat" | "power_clean" | "power_jerk" | "power_snatch" | "press" | "push_press" | "snatch" | "snatch_and_overhead_squat" | "snatch_pull" | "snatch_pull_and_snatch" | "split_jerk" | "squat_jerk" | "two_cleans_and_jerk";
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /**
+                 * @description What they wait for.
+                 *
+                 *     * `failed` - Failed
+                 *     * `overdue` - Overdue
+                 *     * `look` - Look
+                 *     * `working` - Working
+                 *     * `handed` - Handed
+                 */
+                waiting?: "failed" | "handed" | "look" | "overdue" | "working";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3813,7 +3957,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Clip"][];
+                    "application/json": components["schemas"]["PaginatedClipList"];
                 };
             };
         };
@@ -4021,6 +4165,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_bench_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
+    clips_beside_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this clip. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clip"][];
                 };
             };
         };
@@ -4495,6 +4682,28 @@ export interface operations {
             };
         };
     };
+    clips_next_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A UUID string identifying this clip. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Next"];
+                };
+            };
+        };
+    };
     clips_notes_list: {
         parameters: {
             query?: never;
@@ -4648,6 +4857,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Reference"];
                 };
+            };
+            /** @description No response body */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4839,7 +5055,51 @@ export interface operations {
     };
     clips_progress_list: {
         parameters: {
-            query?: never;
+            query?: {
+                athlete?: number;
+                /**
+                 * @description * `snatch` - snatch
+                 *     * `power_snatch` - power_snatch
+                 *     * `muscle_snatch` - muscle_snatch
+                 *     * `clean` - clean
+                 *     * `power_clean` - power_clean
+                 *     * `muscle_clean` - muscle_clean
+                 *     * `snatch_pull` - snatch_pull
+                 *     * `clean_pull` - clean_pull
+                 *     * `high_pull` - high_pull
+                 *     * `deadlift` - deadlift
+                 *     * `split_jerk` - split_jerk
+                 *     * `power_jerk` - power_jerk
+                 *     * `squat_jerk` - squat_jerk
+                 *     * `push_press` - push_press
+                 *     * `press` - press
+                 *     * `overhead_squat` - overhead_squat
+                 *     * `front_squat` - front_squat
+                 *     * `back_squat` - back_squat
+                 *     * `continental_clean` - continental_clean
+                 *     * `other` - other
+                 *     * `jerk` - jerk
+                 *     * `clean_and_jerk` - clean_and_jerk
+                 *     * `two_cleans_and_jerk` - two_cleans_and_jerk
+                 *     * `clean_and_two_jerks` - clean_and_two_jerks
+                 *     * `clean_front_squat_and_jerk` - clean_front_squat_and_jerk
+                 *     * `snatch_pull_and_snatch` - snatch_pull_and_snatch
+                 *     * `clean_pull_and_clean` - clean_pull_and_clean
+                 *     * `snatch_and_overhead_squat` - snatch_and_overhead_squat
+                 *     * `continental_clean_and_press` - continental_clean_and_press
+                 */
+                lift?: "back_squat" | "clean" | "clean_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "clean_pull" | "clean_pull_and_clean" | "continental_clean" | "continental_clean_and_press" | "deadlift" | "front_squat" | "high_pull" | "jerk" | "muscle_clean" | "muscle_snatch" | "other" | "overhead_squat" | "power_clean" | "power_jerk" | "power_snatch" | "press" | "push_press" | "snatch" | "snatch_and_overhead_squat" | "snatch_pull" | "snatch_pull_and_snatch" | "split_jerk" | "squat_jerk" | "two_cleans_and_jerk";
+                /**
+                 * @description What they wait for.
+                 *
+                 *     * `failed` - Failed
+                 *     * `overdue` - Overdue
+                 *     * `look` - Look
+                 *     * `working` - Working
+                 *     * `handed` - Handed
+                 */
+                waiting?: "failed" | "handed" | "look" | "overdue" | "working";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4852,6 +5112,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Progress"][];
+                };
+            };
+        };
+    };
+    clips_queue_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"][];
                 };
             };
         };

@@ -9,7 +9,8 @@ const lift = (load_kg: number, value: number, more = {}) => ({
   on: '2026-09-01',
   load_kg,
   made: true,
-  numbers: { peak_velocity: [value, 0.02] },
+  value,
+  sd: 0.02,
   ...more,
 })
 const series = (lifts: ReturnType<typeof lift>[], more = {}) =>
@@ -17,6 +18,7 @@ const series = (lifts: ReturnType<typeof lift>[], more = {}) =>
     kinds: [],
     kind: 'snatch',
     best_kg: 80,
+    measure: 'peak_velocity',
     lifts,
     measures: [{ measure: 'peak_velocity', label: 'Peak velocity', unit: 'm/s' }],
     profile: null,
@@ -30,7 +32,7 @@ const series = (lifts: ReturnType<typeof lift>[], more = {}) =>
     ...more,
   }) as unknown as Schemas['Series']
 const show = (lifts: ReturnType<typeof lift>[], more = {}, limit: number | null = null) =>
-  mount(LoadChart, { props: { series: series(lifts, more), measure: 'peak_velocity', limit } })
+  mount(LoadChart, { props: { series: series(lifts, more), limit } })
 
 describe('the chart of many lifts', () => {
   it('draws made lifts as rings and missed ones as crosses, each leading to its clip', async () => {

@@ -7,7 +7,6 @@ import { quantity, spoken } from '@/format/quantity'
 type Series = Schemas['Series']
 const props = defineProps<{
   series: Series
-  measure: string
   limit: number | null
   /** Lifts that are marked, as clip:place. */
   marked?: string[]
@@ -17,15 +16,10 @@ const emit = defineEmits<{ open: [clip: string] }>()
 const WIDE = 640
 const HIGH = 300
 const EDGE = { left: 56, right: 14, top: 14, bottom: 40 }
-const told = computed(() => props.series.measures.find((one) => one.measure === props.measure))
+const measure = computed(() => props.series.measure)
+const told = computed(() => props.series.measures.find((one) => one.measure === measure.value))
 const points = computed(() =>
-  props.series.lifts
-    .filter((one) => one.numbers[props.measure])
-    .map((one) => ({
-      ...one,
-      value: one.numbers[props.measure]![0]!,
-      sd: one.numbers[props.measure]![1]!,
-    })),
+  props.series.lifts.flatMap((one) => (one.value === null ? [] : [{ ...one, value: one.value, sd: one.sd ?? 0 }])),
 )
 const newest = computed(() =>
   points.value
@@ -33,8 +27,8 @@ const newest = computed(() =>
     .sort()
     .at(-1),
 )
-const line = computed(() => (props.measure === 'peak_velocity' ? (props.series.profile?.line ?? []) : []))
-const band = computed(() => props.series.bands.find((one) => one.measure === props.measure) ?? null)
+const line = computed(() => (measure.value === 'peak_velocity' ? (props.series.profile?.line ?? []) : []))
+const band = computed(() => props.series.bands.find((one) => one.measure === measure.value) ?? null)
 
 /** Round steps for an axis, about `count` of them. */
 function steps(low: number, high: number, count: number): number[] {

@@ -96,13 +96,11 @@ describe('a lift laid over another', () => {
     expect(over.chosen.value).toBe('own')
   })
   it('is offered by whose it is: the same lift of the same athlete, models, others', async () => {
-    answers.set('/api/clips', [
-      clip('mine'),
+    answers.set('/api/clips/{id}/beside mine', [
       clip('own'),
       clip('model', { athlete: 2, model_name: 'Calm' }),
       clip('other', { athlete: 3 }),
       clip('clean', { lift: 'clean' }),
-      clip('unmeasured', { measured: false }),
     ])
     const over = laid()
     await over.load()

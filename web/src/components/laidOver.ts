@@ -1,6 +1,8 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { commonEvents, otherTime, REFERENCE } from './beside'
 import { api, ask, type AnalysisDocument, type Clip, type Lift } from '@/api/client'
+import { benchOf } from '@/api/bench'
+import { referenceOf } from '@/api/reference'
 
 /** A lift laid over another, and its time for a time of that other. */
 export interface LaidOver {
@@ -29,12 +31,9 @@ export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null, pl
   }
   const load = () =>
     guarded(async () => {
-      clips.value = (await ask(api.GET('/api/clips'))).filter((one) => one.measured)
+      clips.value = await ask(api.GET('/api/clips/{id}/beside', { params: { path: { id: clip()!.id } } }))
     })
-  const shownOf = (id: string) =>
-    id === REFERENCE
-      ? ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id: clip()!.id, lift: place() } } }))
-      : ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } }))
+  const shownOf = (id: string) => (id === REFERENCE ? referenceOf(clip()!.id, place()) : benchOf(id))
   watch([chosen, () => chosen.value === REFERENCE && `${clip()?.id} ${place()}`], ([id]) =>
     guarded(async () => {
       held.value = null
@@ -46,7 +45,7 @@ export function useLaidOver(clip: () => Clip | null, lift: () => Lift | null, pl
   /** The same lift of the same athlete first, newest first as they come; then those named as models; then the same lift of others. */
   const groups = computed(() => {
     const mine = clip()
-    const like = clips.value.filter((one) => one.id !== mine?.id && one.lift === mine?.lift)
+    const like = clips.value.filter((one) => one.lift === mine?.lift)
     const own = like.filter((one) => one.athlete === mine?.athlete)
     const models = like.filter((one) => one.model_name && !own.includes(one))
     return [

@@ -75,6 +75,7 @@ export const useBench = defineStore('bench', () => {
       clip.value = found
       bench.value = told instanceof Error ? null : told
     })
+    if (bench.value?.outdated && opening === id) await bringUpToDate()
   }
 
   let begun = 0
@@ -101,6 +102,10 @@ export const useBench = defineStore('bench', () => {
     const { lift, load = null } = told.by_hand
     if (clip.value && lift) clip.value = { ...clip.value, lift, load }
   }
+
+  /** What is shown was judged by something that no longer stands. It is shown until it is judged anew. */
+  const bringUpToDate = () =>
+    change((path) => ask(api.POST('/api/clips/{id}/bench', { params: { path: { id: path } } })))
 
   let lost = ''
   /** What the worker has brought meanwhile. Nobody waits for it: what is being changed goes before it, and what was said of that stays. */

@@ -1,39 +1,25 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, ask, csrfToken, Refusal, sentence, type Athlete, type Clip } from '@/api/client'
+import { api, ask, csrfToken, Refusal, sentence, type Athlete, type Clip, type Schemas } from '@/api/client'
 import { newKey } from '@/api/key'
 
-export type Waiting = 'working' | 'failed' | 'look' | 'handed'
-
-/** What a clip waits for. */
-export function waitsFor(clip: Clip): Waiting {
-  if (clip.job.state === 'failed') return 'failed'
-  if (!clip.measured) return 'working'
-  return clip.reviewed ? 'handed' : 'look'
+export type Waiting = Schemas['WaitingEnum']
+/** Clips that wait for the same: how many there are, and those of them that were fetched, in turn. */
+export interface Group {
+  waiting: Waiting
+  count: number
+  clips: Clip[]
 }
 
-// An athlete's next session is mostly so far off: what is said later than that is said too late for it.
+// The server says which these are (`overdue`).
 export const LATE_DAYS = 2
 const DAY_MS = 86_400_000
+// So many more of a sort are shown on asking.
+const MORE = 100
 
-/** How many whole days ago a clip came in, once that is too long to wait for the coach; 0 before. */
-export function lateDays(clip: Clip): number {
-  const days = Math.floor((Date.now() - Date.parse(clip.added_at)) / DAY_MS)
-  return days >= LATE_DAYS ? days : 0
-}
-
-/** Clips as a coach goes through them: first what has waited too long, longest first, then what came in last. */
-export function inTurn(clips: Clip[]): Clip[] {
-  const late = clips.filter(lateDays).sort((a, b) => Date.parse(a.added_at) - Date.parse(b.added_at))
-  return [...late, ...clips.filter((clip) => !lateDays(clip))]
-}
-
-/** The next clip after this one that waits for the coach; after the last one the first. */
-export function nextInTurn(clips: Clip[], after: string): Clip | undefined {
-  const turn = inTurn(clips)
-  const at = turn.findIndex((clip) => clip.id === after)
-  return [...turn.slice(at + 1), ...turn.slice(0, Math.max(at, 0))].find((clip) => waitsFor(clip) === 'look')
-}
+/** How many whole days a clip has waited. */
+export const daysWaited = (clip: Clip) => Math.floor((Date.now() - Date.parse(clip.added_at)) / DAY_MS)
+const underWay = (clip: Clip) => ['queued', 'running'].includes(clip.job.state)
 
 /** Facts about a clip that is on its way in. */
 export interface Facts {
@@ -47,16 +33,34 @@ export interface Facts {
 
 /** The clips that came in, and those on their way. */
 export const useQueue = defineStore('queue', () => {
-  const clips = shallowRef<Clip[]>([])
-  const athletes = shallowRef<Athlete[]>([])
+  const groups = shallowRef<Group[]>([])
+  const clips = computed(() => groups.value.flatMap((group) => group.clips))
+  const athletes = ref<Athlete[]>([])
   const loaded = ref(false)
   const trouble = ref('')
-  const busy = computed(() => clips.value.some((clip) => ['queued', 'running'].includes(clip.job.state)))
+  const busy = computed(() => clips.value.some(underWay))
+  /** How many are to be shown of a sort of which more were asked for. */
+  const wanted = new Map<Waiting, number>()
 
+  async function pages(waiting: Waiting, most: number): Promise<Clip[]> {
+    const found: Clip[] = []
+    let cursor: string | undefined
+    do {
+      const query = { waiting, page_size: MORE, ...(cursor ? { cursor } : {}) }
+      const page = await ask(api.GET('/api/clips', { params: { query } }))
+      found.push(...page.results)
+      cursor = (page.next && new URL(page.next, location.href).searchParams.get('cursor')) || undefined
+    } while (cursor && found.length < most)
+    return found
+  }
   async function refresh() {
     try {
-      const [freshClips, freshAthletes] = await Promise.all([ask(api.GET('/api/clips')), ask(api.GET('/api/athletes'))])
-      clips.value = freshClips
+      const [told, freshAthletes] = await Promise.all([ask(api.GET('/api/clips/queue')), ask(api.GET('/api/athletes'))])
+      const whole = told.map(async (group) => {
+        const most = Math.min(wanted.get(group.waiting) ?? 0, group.count)
+        return most > group.clips.length ? { ...group, clips: await pages(group.waiting, most) } : group
+      })
+      groups.value = await Promise.all(whole)
       athletes.value = freshAthletes
       trouble.value = ''
       loaded.value = true
@@ -64,15 +68,27 @@ export const useQueue = defineStore('queue', () => {
       trouble.value = (error as Error).message
     }
   }
+  /** Show more of a sort. */
+  async function more(waiting: Waiting) {
+    const there = groups.value.find((group) => group.waiting === waiting)?.clips.length ?? 0
+    wanted.set(waiting, there + MORE)
+    await refresh()
+  }
 
+  /** What is under way and was not shown when the list was fetched last: further down than it goes. */
+  let elsewhere = new Set<string>()
   /** How far what is under way is; the whole list only when something has begun, ended or come in. */
   async function look() {
     try {
       const under = new Map((await ask(api.GET('/api/clips/progress'))).map(({ clip, job }) => [clip, job]))
-      const busyOnes = clips.value.filter((clip) => ['queued', 'running'].includes(clip.job.state))
-      const same = busyOnes.length === under.size && busyOnes.every((clip) => under.has(clip.id))
+      const shown = new Set(clips.value.map((clip) => clip.id))
+      const unseen = [...under.keys()].filter((id) => !shown.has(id))
+      const same =
+        clips.value.every((clip) => underWay(clip) === under.has(clip.id)) && unseen.every((id) => elsewhere.has(id))
+      elsewhere = new Set(unseen)
       if (!same) return await refresh()
-      clips.value = clips.value.map((clip) => (under.has(clip.id) ? { ...clip, job: under.get(clip.id)! } : clip))
+      const now = (clip: Clip) => (under.has(clip.id) ? { ...clip, job: under.get(clip.id)! } : clip)
+      groups.value = groups.value.map((group) => ({ ...group, clips: group.clips.map(now) }))
       trouble.value = ''
     } catch (error) {
       trouble.value = (error as Error).message
@@ -118,5 +134,5 @@ export const useQueue = defineStore('queue', () => {
   const retry = (id: string) => change(ask(api.POST('/api/clips/{id}/retry', { params: { path: { id } } })))
   const stop = (id: string) => change(ask(api.POST('/api/clips/{id}/stop', { params: { path: { id } } })))
 
-  return { clips, athletes, loaded, trouble, busy, refresh, look, send, retry, stop }
+  return { groups, clips, athletes, loaded, trouble, busy, refresh, more, look, send, retry, stop }
 })

@@ -28,7 +28,6 @@ import { useSound } from '@/footage/useSound'
 import { dated, load, title, words } from '@/format/quantity'
 import { useBench } from '@/stores/bench'
 import { useLooks, type Angle, type Drawn } from '@/stores/looks'
-import { nextInTurn } from '@/stores/queue'
 
 const props = defineProps<{ id: string }>()
 const bench = useBench()
@@ -272,8 +271,8 @@ function say() {
 }
 /** On to the next clip that waits for a review. */
 async function nextClip() {
-  const next = nextInTurn(await ask(api.GET('/api/clips')), props.id)
-  if (next) await router.push({ name: 'bench', params: { id: next.id } })
+  const { clip } = await ask(api.GET('/api/clips/{id}/next', { params: { path: { id: props.id } } }))
+  if (clip) await router.push({ name: 'bench', params: { id: clip } })
   else await router.push({ name: 'queue' })
 }
 

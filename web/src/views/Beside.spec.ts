@@ -62,11 +62,8 @@ async function shown(other: string) {
 describe('lifts side by side', () => {
   beforeEach(() => {
     forget()
-    answers.set('/api/clips', [
-      clip('one'),
-      clip('two', { load: 76 }),
-      clip('three', { athlete: 2, model_name: 'Calm' }),
-    ])
+    answers.set('/api/clips/one', clip('one'))
+    answers.set('/api/clips/one/beside', [clip('two', { load: 76 }), clip('three', { athlete: 2, model_name: 'Calm' })])
     answers.set('/api/catalogue', { faults: [], measures: [{ id: 'peak_height', label: 'Peak height' }] })
     answers.set('/api/schools', [{ id: 'model', position: 'reference' }])
     answers.set('/api/clips/one/bench', laid(lift('clean', 1, 2), lift('snatch', 2, 3)))

@@ -2,6 +2,8 @@
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Bench, type Catalogue, type Clip, type Lift } from '@/api/client'
+import { benchOf } from '@/api/bench'
+import { referenceOf } from '@/api/reference'
 import Amount from '@/components/Amount.vue'
 import Pane from '@/components/Pane.vue'
 import Paths from '@/components/Paths.vue'
@@ -54,13 +56,12 @@ const SPEEDS = [1, 0.5, 0.25, 0.125]
 
 async function open() {
   try {
-    clips.value = (await ask(api.GET('/api/clips'))).filter((clip) => clip.measured)
+    const others = await ask(api.GET('/api/clips/{id}/beside', { params: { path: { id: props.id } } }))
+    const missing = ids.value.filter((id) => id !== REFERENCE && !others.some((clip) => clip.id === id))
+    const laid = [...new Set(missing)].map((id) => ask(api.GET('/api/clips/{id}', { params: { path: { id } } })))
+    clips.value = [...(await Promise.all(laid)), ...others]
     catalogue.value ??= await ask(api.GET('/api/catalogue'))
-    const got = await Promise.all(
-      ids.value.map((id) =>
-        id === REFERENCE ? null : ask(api.GET('/api/clips/{id}/bench', { params: { path: { id } } })),
-      ),
-    )
+    const got = await Promise.all(ids.value.map((id) => (id === REFERENCE ? null : benchOf(id))))
     places.value = got.reduce<number[]>((before, bench, place) => {
       const again = place > 0 && ids.value[place] === props.id
       const used = again ? before.filter((_, at) => ids.value[at] === props.id) : []
@@ -80,7 +81,7 @@ async function layReference() {
   const [id, lift] = [props.id, places.value[0]!]
   if (place < 0 || !benches.value[0]?.document.lifts[lift]) return
   putAt(place, null)
-  const told = await ask(api.GET('/api/clips/{id}/reference/{lift}', { params: { path: { id, lift } } }))
+  const told = await referenceOf(id, lift)
   if (ids.value[place] !== REFERENCE || props.id !== id || places.value[0] !== lift) return
   trouble.value = ''
   limbs.value = told.own_limbs

@@ -19,12 +19,16 @@ const measure = ref('peak_velocity')
 
 async function load() {
   try {
-    const query = { ...(kind.value ? { kind: kind.value } : {}), ...(since.value ? { since: since.value } : {}) }
+    const query = {
+      measure: measure.value,
+      ...(kind.value ? { kind: kind.value } : {}),
+      ...(since.value ? { since: since.value } : {}),
+    }
     athlete.value ??= await ask(api.GET('/api/athletes/{id}', { params: { path: { id: Number(props.id) } } }))
     const told = await ask(api.GET('/api/athletes/{id}/series', { params: { path: { id: Number(props.id) }, query } }))
     series.value = told
     kind.value ||= told.kind
-    if (!told.measures.some((one) => one.measure === measure.value)) measure.value = told.measures[0]?.measure ?? ''
+    measure.value = told.measure
     trouble.value = ''
   } catch (error) {
     trouble.value = (error as Error).message
@@ -32,9 +36,10 @@ async function load() {
 }
 onMounted(load)
 watch([kind, since], (_, [before]) => before && load())
+watch(measure, (now) => now !== series.value?.measure && load())
 
 const first = computed(() => series.value?.breaks[0] ?? null)
-const limit = computed(() => series.value?.breaks.find((one) => one.measure === measure.value)?.limit ?? null)
+const limit = computed(() => series.value?.breaks.find((one) => one.measure === series.value?.measure)?.limit ?? null)
 /** Of which confirmed fault the lifts are marked in the chart. */
 const marking = ref('')
 const marked = computed(() => series.value?.confirmed.find((one) => one.fault === marking.value)?.entries ?? [])
@@ -78,14 +83,13 @@ const between = ({ lightest_kg, heaviest_kg }: Series['confirmed'][number]) =>
           </div>
           <LoadChart
             :series="series"
-            :measure="measure"
             :limit="limit"
             :marked="marked"
             @open="(clip) => router.push({ name: 'bench', params: { id: clip } })"
           />
           <p class="quiet key">
             Rings: made; crosses: missed; filled: the newest day. A click opens the clip.
-            <template v-if="measure === 'peak_velocity'">
+            <template v-if="series.measure === 'peak_velocity'">
               <template v-if="profile && profile.plateau_m_s !== null && profile.break_kg !== null">
                 Speed holds at {{ spoken(profile.plateau_m_s!, 'm/s') }} up to {{ kilos(profile.break_kg!) }}, then
                 falls by {{ spoken(-profile.slope_m_s_per_10_kg, 'm/s') }} every 10 kg.

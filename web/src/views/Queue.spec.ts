@@ -24,6 +24,22 @@ const clip = (id: string, state: string, more: Partial<Clip> = {}) =>
     ...more,
   }) as unknown as Clip
 
+/** As the server tells them, by what they wait for; of which sort more are there than it tells, `more`. */
+function queued(clips: Clip[], late: string[] = [], more: Record<string, number> = {}) {
+  const sort = (one: Clip) => {
+    if (one.job.state === 'failed') return 'failed'
+    if (!one.measured) return 'working'
+    return one.reviewed ? 'handed' : late.includes(one.id) ? 'overdue' : 'look'
+  }
+  answers.set(
+    '/api/clips/queue',
+    ['failed', 'overdue', 'look', 'working', 'handed'].map((waiting) => {
+      const here = clips.filter((one) => sort(one) === waiting)
+      return { waiting, count: here.length + (more[waiting] ?? 0), clips: here }
+    }),
+  )
+}
+
 const show = () => opened(Queue, {}, ['UploadPanel', 'BProgress'])
 
 describe('the queue', () => {
@@ -31,7 +47,7 @@ describe('the queue', () => {
     vi.useFakeTimers({ now: new Date('2026-11-20T12:00:00Z') })
     setActivePinia(createPinia())
     forget()
-    answers.set('/api/clips', [clip('one', 'failed'), clip('two', 'running'), clip('three', 'done')])
+    queued([clip('one', 'failed'), clip('two', 'running'), clip('three', 'done')])
     answers.set('/api/athletes', [{ id: 1, name: 'Ida Fenn' }])
     answers.set('/api/clips/progress', [
       { clip: 'two', job: { state: 'running', stage: 'tracking', progress: 0.7, error_message: '' } },
@@ -53,15 +69,26 @@ describe('the queue', () => {
 
   it('says which clips have waited too long for the coach, and how many', async () => {
     vi.setSystemTime(new Date('2026-11-23T09:00:00Z'))
-    answers.set('/api/clips', [
-      clip('old', 'done'),
-      clip('new', 'done', { added_at: '2026-11-22T08:00:00Z' }),
-      clip('told', 'done', { reviewed: true }),
-      clip('worked on', 'running'),
-    ])
+    const came = { added_at: '2026-11-22T08:00:00Z' }
+    queued(
+      [clip('new', 'done', came), clip('old', 'done'), clip('told', 'done', { reviewed: true }), clip('x', 'running')],
+      ['old'],
+    )
     const page = await show()
     expect(page.text().match(/waits \d+ days/g)).toEqual(['waits 3 days'])
     expect(page.get('section h2').text()).toMatch(/2\s*· 1 overdue, for 2 days or longer/)
+    // What has waited too long comes first.
+    expect(page.get('section li').text()).toContain('waits 3 days')
+  })
+
+  it('shows the first of many, and more on asking', async () => {
+    queued([clip('one', 'done'), clip('two', 'done')], [], { look: 1 })
+    answers.set('/api/clips', { results: ['one', 'two', 'three'].map((id) => clip(id, 'done')), next: null })
+    const page = await show()
+    expect(page.findAll('li')).toHaveLength(2)
+    await pressed(page, 'Show more: 2 of 3 are here')
+    expect(page.findAll('li')).toHaveLength(3)
+    expect(page.text()).not.toContain('Show more')
   })
 
   it('asks often while something is worked on and seldom while nothing is', async () => {
@@ -69,13 +96,13 @@ describe('the queue', () => {
     const looks = (path: string) => asked.filter((one) => one.path === path).length
     // While something is under way only how far it is; the list again once that has ended.
     await vi.advanceTimersByTimeAsync(1000)
-    expect([looks('/api/clips/progress'), looks('/api/clips')]).toEqual([1, 1])
+    expect([looks('/api/clips/progress'), looks('/api/clips/queue')]).toEqual([1, 1])
     answers.set('/api/clips/progress', [])
-    answers.set('/api/clips', [clip('three', 'done')])
+    queued([clip('three', 'done')])
     await vi.advanceTimersByTimeAsync(1000)
-    expect([looks('/api/clips/progress'), looks('/api/clips')]).toEqual([2, 2])
+    expect([looks('/api/clips/progress'), looks('/api/clips/queue')]).toEqual([2, 2])
     await vi.advanceTimersByTimeAsync(5000)
-    expect([looks('/api/clips/progress'), looks('/api/clips')]).toEqual([2, 2])
+    expect([looks('/api/clips/progress'), looks('/api/clips/queue')]).toEqual([2, 2])
   })
 
   it('shows how far what is under way has come', async () => {
@@ -86,7 +113,7 @@ describe('the queue', () => {
 
   it('takes a failed clip up again', async () => {
     answers.set('POST /api/clips/one/retry', () => {
-      answers.set('/api/clips', [clip('one', 'queued')])
+      queued([clip('one', 'queued')])
       return {}
     })
     const page = await show()
@@ -103,7 +130,7 @@ describe('the queue', () => {
   })
 
   it('tells who has no clips yet how to film one, and who has no athletes to say who they are', async () => {
-    answers.set('/api/clips', [])
+    queued([])
     answers.set('/api/athletes', [])
     const page = await show()
     expect(page.text()).toContain('Film a lift from the side')
@@ -116,7 +143,7 @@ describe('the queue', () => {
     await vi.advanceTimersByTimeAsync(1000)
     expect(page.get('[role=alert]').text()).toContain('The server cannot be reached.')
     expect(page.findAll('li')).toHaveLength(3)
-    answers.set('/api/clips', [])
+    queued([])
     await page.get('[role=alert] button').trigger('click')
     await flushPromises()
     expect(page.find('[role=alert]').exists()).toBe(false)

@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import UploadPanel from '@/components/UploadPanel.vue'
 import type { Clip } from '@/api/client'
 import { day, load, title } from '@/format/quantity'
-import { inTurn, LATE_DAYS, lateDays, useQueue, waitsFor, type Waiting } from '@/stores/queue'
+import { daysWaited, LATE_DAYS, useQueue, type Group, type Waiting } from '@/stores/queue'
 
 const queue = useQueue()
 const files = ref<File[]>([])
@@ -11,11 +11,11 @@ const over = ref(false)
 const picker = ref<HTMLInputElement | null>(null)
 let timer = 0
 
-const GROUPS: { waiting: Waiting; name: string; empty?: string }[] = [
-  { waiting: 'failed', name: 'Could not be analysed' },
-  { waiting: 'look', name: 'Waiting for you', empty: 'Nothing waits for you.' },
-  { waiting: 'working', name: 'Being worked on' },
-  { waiting: 'handed', name: 'Handed over' },
+const PARTS: { name: string; of: Waiting[]; empty?: string }[] = [
+  { name: 'Could not be analysed', of: ['failed'] },
+  { name: 'Waiting for you', of: ['overdue', 'look'], empty: 'Nothing waits for you.' },
+  { name: 'Being worked on', of: ['working'] },
+  { name: 'Handed over', of: ['handed'] },
 ]
 const STAGES: Record<string, string> = {
   waiting: 'Waiting its turn',
@@ -25,11 +25,19 @@ const STAGES: Record<string, string> = {
   preparing: 'Preparing for stepping',
   ready: 'Ready',
 }
-const groups = computed(() =>
-  GROUPS.map((group) => {
-    const clips = queue.clips.filter((clip) => waitsFor(clip) === group.waiting)
-    return { ...group, clips: group.waiting === 'look' ? inTurn(clips) : clips }
-  }).filter((group) => group.clips.length || group.empty),
+const sorts = computed(() => new Map(queue.groups.map((group) => [group.waiting, group])))
+const overdue = computed(() => new Set(sorts.value.get('overdue')?.clips.map((clip) => clip.id)))
+const parts = computed(() =>
+  PARTS.map((part) => {
+    const groups = part.of.map((waiting) => sorts.value.get(waiting)).filter((group): group is Group => Boolean(group))
+    return {
+      ...part,
+      count: groups.reduce((sum, group) => sum + group.count, 0),
+      late: groups.find((group) => group.waiting === 'overdue')?.count ?? 0,
+      clips: groups.flatMap((group) => group.clips),
+      more: groups.find((group) => group.clips.length < group.count)?.waiting ?? null,
+    }
+  }).filter((part) => part.count || part.empty),
 )
 
 function keepFresh() {
@@ -60,7 +68,7 @@ function picked(event: Event) {
 }
 
 /** For how many days a clip has waited for the coach, once that is too long. */
-const late = (clip: Clip) => (waitsFor(clip) === 'look' ? lateDays(clip) : 0)
+const late = (clip: Clip) => (overdue.value.has(clip.id) ? daysWaited(clip) : 0)
 
 const filmed = (clip: Clip) => (clip.filmed_on ? day(clip.filmed_on) : '')
 const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 'missed')
@@ -92,16 +100,14 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
           First, <RouterLink to="/athletes">say who your athletes are</RouterLink>.
         </template>
       </p>
-      <section v-for="group in groups" v-else :key="group.waiting" :aria-label="group.name">
+      <section v-for="part in parts" v-else :key="part.name" :aria-label="part.name">
         <h2>
-          {{ group.name }} <span class="quiet">{{ group.clips.length }}</span>
-          <span v-if="group.clips.some(late)" class="overdue"
-            >· {{ group.clips.filter(late).length }} overdue, for {{ LATE_DAYS }} days or longer</span
-          >
+          {{ part.name }} <span class="quiet">{{ part.count }}</span>
+          <span v-if="part.late" class="overdue">· {{ part.late }} overdue, for {{ LATE_DAYS }} days or longer</span>
         </h2>
-        <p v-if="!group.clips.length" class="quiet">{{ group.empty }}</p>
+        <p v-if="!part.count" class="quiet">{{ part.empty }}</p>
         <ul class="panel">
-          <li v-for="clip in group.clips" :key="clip.id">
+          <li v-for="clip in part.clips" :key="clip.id">
             <component
               :is="clip.measured ? 'RouterLink' : 'span'"
               :to="clip.measured ? { name: 'bench', params: { id: clip.id } } : undefined"
@@ -149,6 +155,9 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
             </BButton>
           </li>
         </ul>
+        <button v-if="part.more" type="button" class="btn btn-sm btn-link" @click="queue.more(part.more)">
+          Show more: {{ part.clips.length }} of {{ part.count }} are here
+        </button>
       </section>
     </template>
     <div v-if="over" class="veil"><p>Let go to add the clips</p></div>
