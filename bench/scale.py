@@ -27,6 +27,7 @@ ASKED, OF_CLIPS = 40, 20
 NOTES, CORRECTIONS, COACHES, LOOKED_S = 150, 8, 40, 20.0
 FILL = f"""
 import json, random, uuid
+import numpy as np
 from datetime import timedelta
 from importlib import import_module
 from django.conf import settings
@@ -40,13 +41,15 @@ from jobs.pipeline import run
 from log.services import link_of
 from people.models import Athlete, Best
 from reviews.models import Analysis, LiftNumbers
+from reviews.packed import ROW
 random.seed(1)
 for job in AnalysisJob.objects.exclude(state="done"):
     run(job.pk)
 for errand in Errand.objects.filter(kind="play_story"):
     run_errand(errand)
 coach = get_user_model().objects.get()
-pattern = [clip for clip in Clip.objects.select_related("analysis", "athlete") if clip.analysis.document["lifts"]]
+first = Clip.objects.select_related("analysis", "athlete").order_by("added_at")[:6]
+pattern = [clip for clip in first if clip.analysis.document["lifts"]]
 own = pattern[0].athlete
 missing = range(1, {ATHLETES} - Athlete.objects.count() + 1)
 athletes = [own] + [Athlete.objects.create(coach=coach, name=f"Lifter {{n:02}}", stature_m=1.7) for n in missing]
@@ -69,8 +72,9 @@ for first in range(0, {CLIPS} - Clip.objects.count(), 200):
         jobs.append(AnalysisJob(clip=clip, state="done", stage="ready", queued_at=day, finished_at=day))
         analyses.append(Analysis(clip=clip, document=like.analysis.document, judged_by=like.analysis.judged_by))
         for row in numbers[like.pk]:
-            shifted = {{name: [value * random.gauss(1, 0.05), sd] for name, (value, sd) in row.numbers.items()}}
-            lifts.append(LiftNumbers(clip=clip, place=row.place, kind=row.kind, made=random.random() < 0.9, numbers=shifted))
+            told = np.frombuffer(row.numbers, ROW).copy()
+            told["value"] *= random.gauss(1, 0.05)
+            lifts.append(LiftNumbers(clip=clip, place=row.place, kind=row.kind, made=random.random() < 0.9, numbers=told.tobytes()))
     with transaction.atomic():
         Clip.objects.bulk_create(clips)
         AnalysisJob.objects.bulk_create(jobs)
@@ -131,11 +135,11 @@ def filled(var: Path) -> Iterator[tuple[int, dict[str, Any]]]:
     around = {**os.environ, "ATLETA_VAR": str(var)}
     for words in (["migrate", "--verbosity", "0"], ["load_demo", "--first", "6"]):
         subprocess.run([*MANAGE, *words], env=around, check=True, stdout=subprocess.DEVNULL)
-    told = subprocess.run([*MANAGE, "shell", "-v", "0", "-c", FILL], env=around, check=True, capture_output=True, text=True)
+    told = subprocess.run([*MANAGE, "shell", "-v", "0", "-c", FILL], env=around, check=True, stdout=subprocess.PIPE, text=True)
     with closing(socket.socket()) as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    running = subprocess.Popen([*MANAGE, "serve", "--port", str(port)], env=around)
+    running = subprocess.Popen([*MANAGE, "serve", "--port", str(port)], env=around, stderr=subprocess.DEVNULL)
     try:
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
@@ -184,7 +188,8 @@ def notes_beside_corrections(port: int, there: dict[str, Any]) -> list[list[str]
         own = Line(port, there["cookie"])
         own.ask("/api/session")
         told = json.loads(own.ask(f"/api/clips/{clip}/bench")[2])["document"]["lifts"][0]
-        name, at = next((name, event["frame"]) for name, event in told["events"].items() if name != "release")
+        # A position well inside the lift, so that the frame after it is one of the lift, too.
+        name, at = next((name, event["frame"]) for name, event in told["events"].items() if name in ("peak_speed", "lift_off", "deepest"))
         place = 0
         while not over.is_set():
             took, status, answer = own.ask(f"/api/clips/{clip}/events/0/{name}", "PUT", {"frame": at + place % 2})

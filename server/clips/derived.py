@@ -9,21 +9,46 @@ import secrets
 from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from atleta import __version__
+from atleta.analysis import Progress, Settings, build_document, nothing_told
+from atleta.document import Document
+from atleta.footage import ClipInfo, FootageError, loudness
 from atleta.motion import JointTracks
 from atleta.tracking import RawTracks
 
-from .models import Clip
+if TYPE_CHECKING:
+    from .models import Clip
 
 
-def read_tracks(clip: Clip) -> RawTracks:
+def read_tracks(file: Path) -> RawTracks:
     """The raw tracks kept for a clip."""
-    return RawTracks.from_json(json.loads(gzip.decompress(clip.tracks_file.read_bytes())))
+    return RawTracks.from_json(json.loads(gzip.decompress(file.read_bytes())))
 
 
-def write_tracks(clip: Clip, raw: RawTracks) -> None:
-    write_whole(clip.tracks_file, gzip.compress(json.dumps(raw.to_json(), separators=(",", ":")).encode(), 6))
+def write_tracks(file: Path, raw: RawTracks) -> None:
+    write_whole(file, gzip.compress(json.dumps(raw.to_json(), separators=(",", ":")).encode(), 6))
+
+
+def derive(tracks: Path, info: ClipInfo, sha256: str, said: Settings, bodies: Path, far: Progress = nothing_told) -> Document:
+    """The analysis document from kept tracks and what was said; bodies that were fitted before are taken up."""
+    return build_document(read_tracks(tracks), info, sha256, said, KeptBodies(bodies), far)
+
+
+def loudness_of(clip: Clip) -> list[float] | None:
+    """How loud a clip is, frame by frame of the copy for stepping; None without a sound that can be read. Heard once, and kept."""
+    if clip.loudness_file.exists():
+        kept: list[float] | None = json.loads(clip.loudness_file.read_bytes())
+        return kept
+    if not clip.proxy_times_file.exists():
+        return None
+    try:
+        heard = loudness(clip.original, json.loads(clip.proxy_times_file.read_text()))
+    except FootageError:
+        heard = None
+    write_whole(clip.loudness_file, json.dumps(heard).encode())
+    return heard
 
 
 class KeptBodies:
@@ -32,8 +57,8 @@ class KeptBodies:
 
     MOST = 8
 
-    def __init__(self, clip: Clip) -> None:
-        self.folder = clip.bodies_dir
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
 
     def recall(self, key: str) -> tuple[bool, JointTracks | None]:
         file = self._file(key)

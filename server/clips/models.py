@@ -104,5 +104,9 @@ class Clip(models.Model):
         return self.derived_dir / "proxy-1.json"
 
     @property
+    def loudness_file(self) -> Path:
+        return self.derived_dir / "loudness-1.json"
+
+    @property
     def poster_file(self) -> Path:
         return self.derived_dir / "poster-1.jpg"

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from typing import Any
 
 import django_filters
-from django.db.models import Exists, OuterRef, Q, QuerySet, TextChoices
+from django.db.models import Case, Exists, OuterRef, Q, QuerySet, TextChoices, Value, When
 from django.utils import timezone
 from rest_framework.request import Request
 
@@ -18,7 +19,7 @@ from .models import Clip
 # An athlete's next session is mostly so far off: what is said later than that is said too late for it.
 LATE = timedelta(days=2)
 # Of lifts to be laid beside one, so many of each sort are named.
-MOST_LIKE_IT, MOST_OTHERS = 100, 40
+MOST_LIKE_IT, MOST_OTHERS = 60, 20
 
 
 class Waiting(TextChoices):
@@ -37,37 +38,40 @@ def coachs_clips(user_id: int) -> QuerySet[Clip]:
     """The coach's clips with what the queue shows, in one statement, what came in last first."""
     handed = HandOver.objects.filter(clip=OuterRef("pk"), withdrawn_at__isnull=True)
     measured = Analysis.objects.filter(clip=OuterRef("pk"))
+    waits = Case(
+        When(job__state=AnalysisJob.State.FAILED, then=Value(Waiting.FAILED)),
+        When(measured=False, then=Value(Waiting.WORKING)),
+        When(handed=True, then=Value(Waiting.HANDED)),
+        When(added_at__lte=timezone.now() - LATE, then=Value(Waiting.OVERDUE)),
+        default=Value(Waiting.LOOK),
+    )
     return (
         Clip.objects.filter(athlete__coach_id=user_id)
         .select_related("athlete", "job")
         .defer("info")
-        .annotate(handed=Exists(handed), measured=Exists(measured))
+        .annotate(handed=Exists(handed), measured=Exists(measured), waits=waits)
         .order_by("-added_at", "pk")
     )
 
 
-def waiting_for(clips: QuerySet[Clip], what: str) -> QuerySet[Clip]:
-    """Those of a coach's clips that wait for it, in turn."""
-    failed, measured = Q(job__state=AnalysisJob.State.FAILED), Q(measured=True)
-    late = Q(added_at__lte=timezone.now() - LATE)
-    match what:
-        case Waiting.FAILED:
-            return clips.filter(failed)
-        case Waiting.WORKING:
-            return clips.filter(~failed, measured=False)
-        case Waiting.HANDED:
-            return clips.filter(~failed, measured, handed=True)
-        case Waiting.OVERDUE:
-            # Who has waited longest comes first.
-            return clips.filter(~failed, measured, late, handed=False).order_by("added_at", "pk")
-        case _:
-            return clips.filter(~failed, measured, ~late, handed=False)
+def queue_of(user_id: int, most: int) -> list[dict[str, Any]]:
+    """Of every sort how many wait, and the first of them, in turn."""
+    sorts: dict[str, list[Any]] = {what: [] for what in Waiting.values}
+    for pk, what in coachs_clips(user_id).values_list("pk", "waits"):
+        sorts[what].append(pk)
+    # Who has waited too long, longest first.
+    sorts[Waiting.OVERDUE].reverse()
+    first = {what: rows[:most] for what, rows in sorts.items()}
+    clips = coachs_clips(user_id).in_bulk([pk for rows in first.values() for pk in rows])
+    return [
+        {"waiting": what, "count": len(sorts[what]), "clips": [clips[pk] for pk in rows if pk in clips]} for what, rows in first.items()
+    ]
 
 
 def next_after(clip: Clip, user_id: int) -> Clip | None:
     """The clip after this one that waits for the coach; after the last one the first."""
     clips = coachs_clips(user_id).exclude(pk=clip.pk)
-    overdue, fresh = (waiting_for(clips, what) for what in (Waiting.OVERDUE, Waiting.LOOK))
+    overdue, fresh = clips.filter(waits=Waiting.OVERDUE).order_by("added_at", "pk"), clips.filter(waits=Waiting.LOOK)
     if clip.added_at <= timezone.now() - LATE:
         turn = [overdue.filter(added_at__gte=clip.added_at), fresh, overdue]
     else:
@@ -98,4 +102,4 @@ class ClipFilter(django_filters.FilterSet):
         fields = ["athlete", "lift"]
 
     def waits(self, clips: QuerySet[Clip], name: str, what: str) -> QuerySet[Clip]:
-        return waiting_for(clips, what)
+        return clips.filter(waits=what)

@@ -1,6 +1,5 @@
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from atleta.footage import FootageError, clip_sound, loudness
+from atleta.footage import FootageError, clip_sound
 from atleta_site.paging import Pages
 from atleta_site.sent import ObjectParser
 from jobs.models import AnalysisJob
@@ -23,6 +22,7 @@ from people import accounts
 from reviews.services import follow
 
 from . import queue
+from .derived import loudness_of
 from .models import Clip
 from .queue import ClipFilter, Turn
 from .ranged import ranged_file
@@ -50,8 +50,7 @@ class ClipViewSet(
     @action(detail=False, pagination_class=None, filterset_class=None)
     def queue(self, request: Request) -> Response:
         """What the coach's clips wait for: of each sort how many, and the first of them."""
-        rows = [(what, queue.waiting_for(self.get_queryset(), what)) for what in queue.Waiting.values]
-        told = [{"waiting": what, "count": clips.order_by().count(), "clips": clips[: Pages.page_size]} for what, clips in rows]
+        told = queue.queue_of(request.user.pk, Pages.page_size)
         return Response(QueueSerializer(told, many=True, context=self.get_serializer_context()).data)
 
     @extend_schema(responses=NextSerializer)
@@ -156,13 +155,7 @@ class LoudnessView(APIView):
 
     @extend_schema(responses=LoudnessSerializer)
     def get(self, request: Request, pk: str) -> Response:
-        clip = own_clip(request, pk)
-        times = json.loads(clip.proxy_times_file.read_text()) if clip.proxy_times_file.exists() else []
-        try:
-            return Response({"loudness": loudness(clip.original, times)})
-        except FootageError:
-            # Sound that cannot be read is as good as none.
-            return Response({"loudness": None})
+        return Response({"loudness": loudness_of(own_clip(request, pk))})
 
 
 def poster(request: HttpRequest, pk: str) -> HttpResponseBase:

@@ -56,10 +56,10 @@ def _stages(job: AnalysisJob, heart: Heart) -> None:
     if not clip.tracks_file.exists():
         plain = Clip(sha256=clip.sha256)
         if box is not None and plain.tracks_file.exists():
-            raw = look_at_lifter(clip.original, read_tracks(plain), box, heart.stage(Stage.LOOKING))
+            raw = look_at_lifter(clip.original, read_tracks(plain.tracks_file), box, heart.stage(Stage.LOOKING))
         else:
             raw = track_clip(clip.original, ClipInfo(**clip.info), heart.stage(Stage.TRACKING), box)
-        write_tracks(clip, raw)
+        write_tracks(clip.tracks_file, raw)
     make_ready(clip, heart.stage(Stage.MEASURING))
     if not clip.proxy_times_file.exists():
         report, total = heart.stage(Stage.PREPARING), max(clip.info["packet_count"], 1)

@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from atleta_site.quick import QuickJSONField
 from clips.models import Clip
 from people.models import Athlete, new_token
 
@@ -18,7 +19,7 @@ class Analysis(models.Model):
     """The analysis document of a clip. Derived: it can be thrown away and made again from tracks and corrections."""
 
     clip = models.OneToOneField(Clip, on_delete=models.CASCADE, related_name="analysis")
-    document = models.JSONField()
+    document = QuickJSONField()
     judged_by = models.JSONField(default=dict)
     """The coach's own limits and positions, and the version, that it was judged by."""
     better = models.JSONField(default=dict)

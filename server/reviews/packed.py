@@ -24,16 +24,19 @@ def packed(numbers: Mapping[str, Sequence[float]]) -> bytes:
 
 def unpacked(kept: Iterable[bytes], measures: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
     """Of n lifts, n × m values and standard deviations of these measures; NaN where one is not kept."""
-    kept = list(kept)
-    rows = np.frombuffer(b"".join(kept), ROW)
-    lift = np.repeat(np.arange(len(kept)), [len(one) // ROW.itemsize for one in kept])
-    marks = np.array([marked(measure) for measure in measures], "<u4")
-    order = np.argsort(marks)
-    place = np.searchsorted(marks, rows["measure"], sorter=order).clip(max=max(len(marks) - 1, 0))
-    column = order[place] if len(marks) else place
-    known = marks[column] == rows["measure"] if len(marks) else np.zeros(len(rows), bool)
-    told = np.full((2, len(kept), len(measures)), np.nan)
-    told[:, lift[known], column[known]] = rows["value"][known], rows["sd"][known]
+    lifts = list(kept)
+    place = {marked(measure): column for column, measure in enumerate(measures)}
+    told = np.full((2, len(lifts), len(measures)), np.nan)
+    # Lifts of which the same measures are kept are read together.
+    alike: dict[bytes, list[int]] = {}
+    for row, one in enumerate(lifts):
+        alike.setdefault(np.frombuffer(one, ROW)["measure"].tobytes(), []).append(row)
+    for names, rows in alike.items():
+        columns = np.array([place.get(mark, -1) for mark in np.frombuffer(names, "<u4").tolist()], int)
+        asked = columns >= 0
+        table = np.frombuffer(b"".join(lifts[row] for row in rows), ROW).reshape(len(rows), -1)[:, asked]
+        for side, name in enumerate(("value", "sd")):
+            told[side, np.array(rows)[:, None], columns[asked]] = table[name]
     return told[0], told[1]
 
 

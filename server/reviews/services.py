@@ -15,7 +15,7 @@ from django.db.models import Count
 from django.utils import timezone
 
 from atleta import __version__
-from atleta.analysis import EventPoint, Progress, Settings, build_document, judged_again, nothing_told
+from atleta.analysis import EventPoint, Progress, Settings, judged_again, nothing_told
 from atleta.analysis.findings import MOST_GOOD, good_points
 from atleta.document import Document
 from atleta.events import done_otherwise
@@ -23,9 +23,11 @@ from atleta.footage import ClipInfo, FootageError, as_voice, jpeg_of_frame
 from atleta.motion import JointPoint
 from atleta.motion.calibration import FULL_DISC_M
 from atleta.tracking import PointCorrection
+from atleta_site.quick import written as written_out
 from atleta_site.refusals import Refused
-from clips.derived import KeptBodies, read_tracks, write_whole
+from clips.derived import derive, write_whole
 from clips.models import Clip
+from jobs.apart import APART
 from jobs.models import AnalysisJob
 from jobs.services import FIRST, request_analysis, request_errand
 from plans.shelf import library_of
@@ -116,7 +118,9 @@ def foresee(clip: Clip, far: Progress = nothing_told) -> None:
 
 
 def _derived(clip: Clip, said: Settings, far: Progress = nothing_told) -> Document:
-    return build_document(read_tracks(clip), ClipInfo(**clip.info), clip.sha256, said, KeptBodies(clip), far)
+    told = (clip.tracks_file, ClipInfo(**clip.info), clip.sha256, said, clip.bodies_dir)
+    # Who wants to hear how far it is computes here.
+    return APART.do(derive, *told) if far is nothing_told else derive(*told, far)
 
 
 def rebuild(clip: Clip, far: Progress = nothing_told) -> Analysis:
@@ -130,7 +134,7 @@ def judge_anew(clip: Clip, change: Change = no_change) -> Analysis:
     if clip.analysis.judged_by.get("version") != __version__:
         return follow(clip, change)
     held = clip.analysis.judged_by.get("usual_speed")
-    return _settled(clip, lambda now, said: judged_again(now.analysis.document, said), change, tuple(held) if held else None)
+    return _settled(clip, lambda now, said: APART.do(judged_again, now.analysis.document, said), change, tuple(held) if held else None)
 
 
 def follow(clip: Clip, change: Change = no_change) -> Analysis:
@@ -157,7 +161,8 @@ def _settled(
         said = replace(said, usual_speed=speed)
         before = _revision(now)
         document = work(now, said)
-        stands: dict[str, Any] = {"document": document}
+        # Nothing is made of it inside the lock that could be made outside.
+        stands: dict[str, Any] = {"document": written_out(document).decode()}
         if isinstance(usual, EllipsisType):
             stands["better"] = better_than_usual(now, document)
         with transaction.atomic():
@@ -166,8 +171,11 @@ def _settled(
             if _settings(now, speed) == said and _revision(now) == before:
                 if isinstance(usual, EllipsisType):
                     keep_numbers(now, document)
-                stands |= {"judged_by": judged_by(now, speed), "revision": before + 1}
-                clip.analysis, _ = Analysis.objects.update_or_create(clip=now, defaults=stands)
+                stands |= {"judged_by": judged_by(now, speed), "revision": before + 1, "made_at": timezone.now()}
+                if not Analysis.objects.filter(clip=now).update(**stands):
+                    Analysis.objects.create(clip=now, **stands)
+                clip.analysis = Analysis.objects.defer("document").get(clip=now)
+                clip.analysis.document = document
                 return clip.analysis
             transaction.set_rollback(True)
 
@@ -184,7 +192,7 @@ def _rehearsed(clip: Clip, change: Change) -> tuple[Clip, Settings]:
 
 
 def _as_kept(clip: Clip) -> Clip:
-    return Clip.objects.select_related("athlete__coach", "analysis").get(pk=clip.pk)
+    return Clip.objects.select_related("athlete__coach", "analysis").defer("analysis__document").get(pk=clip.pk)
 
 
 def _revision(clip: Clip) -> int:

@@ -17,6 +17,7 @@ from rest_framework.test import APIClient
 
 from atleta.analysis import build_document
 from atleta.coaching import load_library
+from clips import derived
 from clips.models import Clip
 from log.services import enter_done, enter_report, link_of, morning_of
 from people.models import Athlete
@@ -156,7 +157,7 @@ def test_a_root_that_is_rejected_has_the_chain_read_again_without_measuring_anyt
     def never(*_: object, **__: object) -> None:
         raise AssertionError("a verdict must not measure anything again")
 
-    monkeypatch.setattr("reviews.services.build_document", never)
+    monkeypatch.setattr("reviews.services.derive", never)
     monkeypatch.setattr("reviews.services.usual_speed", never)
     after = api.put(f"/api/clips/{clip.pk}/verdicts/0/{root}", {"decision": "dismissed"}, format="json").json()
     story = after["document"]["lifts"][0]["story"]
@@ -425,7 +426,7 @@ def test_what_is_said_while_a_clip_is_worked_out_again_is_not_lost(api: APIClien
             api.put(f"/api/clips/{clip.pk}/verdicts/0/no_shrug", {"decision": "added"}, format="json")
         return build_document(*asked)
 
-    monkeypatch.setattr(reviews, "build_document", interrupted)
+    monkeypatch.setattr(derived, "build_document", interrupted)
     assert found({"document": reviews.rebuild(clip).document})["no_shrug"]["level"] == "seen"
     assert found(bench(api, clip))["no_shrug"]["level"] == "seen"
 

@@ -221,18 +221,18 @@ def test_what_a_coach_likes_to_see_is_their_own(api: APIClient, stranger: User) 
 
 
 def test_bodies_of_an_earlier_version_are_not_looked_at(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
-    assert len(list(KeptBodies(clip).kept(""))) == 1
-    assert list(KeptBodies(clip).kept("another scene")) == []
+    assert len(list(KeptBodies(clip.bodies_dir).kept(""))) == 1
+    assert list(KeptBodies(clip.bodies_dir).kept("another scene")) == []
     scene = next(clip.bodies_dir.iterdir()).name.partition("-")[2][:8]
-    assert [len(list(KeptBodies(clip).kept("", unlike=unlike))) for unlike in (scene, "another scene")] == [0, 1]
+    assert [len(list(KeptBodies(clip.bodies_dir).kept("", unlike=unlike))) for unlike in (scene, "another scene")] == [0, 1]
     monkeypatch.setattr("clips.derived.__version__", "99.0")
-    assert list(KeptBodies(clip).kept("")) == []
+    assert list(KeptBodies(clip.bodies_dir).kept("")) == []
     kept = next(clip.bodies_dir.iterdir()).name.partition("-")[2].removesuffix(".json")
-    assert KeptBodies(clip).recall(kept) == (False, None)
+    assert KeptBodies(clip.bodies_dir).recall(kept) == (False, None)
 
 
 def test_the_latest_few_bodies_of_every_scene_are_kept(clip: Clip) -> None:
-    bodies = KeptBodies(clip)
+    bodies = KeptBodies(clip.bodies_dir)
     had = next(clip.bodies_dir.iterdir())
     earlier = had.with_name("0.1-scene-old.json")
     earlier.write_bytes(had.read_bytes())

@@ -677,7 +677,7 @@ def test_no_other_lift_or_rate_is_fitted_from_the_start(api: APIClient, clip: Cl
 def test_nothing_is_left_of_a_clip_that_is_deleted_while_it_is_worked_on_ahead(clip: Clip, monkeypatch: pytest.MonkeyPatch) -> None:
     def deleted_meanwhile(ahead: Clip, _: object) -> None:
         forget(Clip.objects.get(pk=ahead.pk))
-        KeptBodies(ahead).keep("turned-1", None)
+        KeptBodies(ahead.bodies_dir).keep("turned-1", None)
 
     monkeypatch.setattr("jobs.errands.foresee", deleted_meanwhile)
     run_errand(request_errand("look_ahead", clip.job.pk))

@@ -23,6 +23,7 @@ from rest_framework.test import APIClient
 
 from atleta.analysis import build_document
 from atleta_site.heads import WithoutTokens
+from clips import derived
 from clips.models import Clip
 from clips.services import forget, receive_clip, tidy
 from log.models import Report
@@ -50,7 +51,7 @@ def test_two_corrections_at_once_both_stand(api: APIClient, clip: Clip, monkeypa
             assert other.status_code == 200, other.json()
         return build_document(*asked)
 
-    monkeypatch.setattr(reviews, "build_document", interrupted)
+    monkeypatch.setattr(derived, "build_document", interrupted)
     told = api.put(f"/api/clips/{clip.pk}/events/0/contact", {"frame": 95}, format="json").json()
     clip.refresh_from_db()
     assert clip.event_frames == {"0:knee": 80, "0:contact": 95}
@@ -65,7 +66,7 @@ def test_a_correction_that_cannot_be_followed_is_not_kept(api: APIClient, clip: 
     def refuses(*_: Any) -> Any:
         raise reviews.CannotReview("The capture rate does not fit this clip.")
 
-    monkeypatch.setattr(reviews, "build_document", refuses)
+    monkeypatch.setattr(derived, "build_document", refuses)
     assert api.put(f"/api/clips/{clip.pk}/events/0/contact", {"frame": 95}, format="json").status_code == 400
     clip.refresh_from_db()
     assert (clip.event_frames, clip.corrections.count()) == ({}, 0)

@@ -44,7 +44,8 @@ def made_against_missed(lifts: Lifts) -> list[Difference]:
 def first_against_last(lifts: Lifts) -> list[Difference]:
     """The last set of a day against the first of the same load: what tires. The load with most sets between them is taken."""
     most: list[str] = []
-    for day in np.unique(lifts.on):
+    days, counts = np.unique(lifts.on, return_counts=True)
+    for day in days[counts > 1]:
         left = np.flatnonzero(lifts.on == day)
         while len(left):
             load = lifts.load_kg[left[0]]

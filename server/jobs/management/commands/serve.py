@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import threading
@@ -12,6 +13,7 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from atleta_site.door import serve
 from atleta_site.wsgi import application
+from jobs.apart import APART
 from jobs.supervise import orphaned
 
 
@@ -25,6 +27,10 @@ class Command(BaseCommand):
         # What was asked for is answered or not; nothing acknowledged waits in memory.
         signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
         threading.Thread(target=self._watch, args=[os.getppid()], daemon=True).start()
+        APART.begin()
+        # What is loaded by now stays; looking through all of it again and again would hold up whoever asks, by a tenth of a second.
+        gc.collect()
+        gc.freeze()
         serve(application, options["port"])
 
     @staticmethod

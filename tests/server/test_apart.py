@@ -1,0 +1,39 @@
+"""Computing beside the web server, in processes of its own."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from collections.abc import Iterator
+
+import pytest
+
+from jobs.apart import Apart
+
+
+@pytest.fixture
+def apart() -> Iterator[Apart]:
+    made = Apart()
+    made.begin()
+    yield made
+    made.end()
+
+
+def test_work_is_done_elsewhere_and_what_it_raises_is_heard_here(apart: Apart) -> None:
+    assert apart.do(os.getpid) != os.getpid()
+    assert apart.do(divmod, 7, 2) == (3, 1)
+    with pytest.raises(ZeroDivisionError):
+        apart.do(divmod, 7, 0)
+
+
+def test_what_a_process_died_of_is_done_once_more_and_others_are_started(apart: Apart) -> None:
+    first = apart.do(os.getpid)
+    os.kill(first, signal.SIGKILL)
+    time.sleep(0.2)
+    assert apart.do(divmod, 7, 2) == (3, 1)
+    assert apart.do(os.getpid) not in (first, os.getpid())
+
+
+def test_before_they_are_begun_work_is_done_here() -> None:
+    assert Apart().do(os.getpid) == os.getpid()
