@@ -43,7 +43,7 @@ def main() -> None:
         take(page, "bench-figures-dim")
         page.get_by_role("button", name="Bright room").click()
         while not (
-            front := [clip for clip in page.request.get(f"{site}/api/clips").json()["results"] if clip["lift"] == "front_squat" and clip["measured"]]
+            front := [one for one in page.request.get(f"{site}/api/clips?lift=front_squat").json()["results"] if one["measured"]]
         ):
             page.wait_for_timeout(2000)
         page.goto(f"{site}/clips/{front[0]['id']}")
