@@ -42,9 +42,7 @@ def main() -> None:
         page.get_by_role("button", name="Dim room").click()
         take(page, "bench-figures-dim")
         page.get_by_role("button", name="Bright room").click()
-        while not (
-            front := [one for one in page.request.get(f"{site}/api/clips?lift=front_squat").json()["results"] if one["measured"]]
-        ):
+        while not (front := [one for one in page.request.get(f"{site}/api/clips?lift=front_squat").json()["results"] if one["measured"]]):
             page.wait_for_timeout(2000)
         page.goto(f"{site}/clips/{front[0]['id']}")
         page.get_by_role("button", name="Stop").click()

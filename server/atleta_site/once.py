@@ -17,7 +17,7 @@ HEADER = "Idempotency-Key"
 KEPT = timedelta(days=2)
 # These work something out, or take a film in, and must not hold the database meanwhile: of a process that dies in the midst of one it is
 # not known whether it was done.
-LONG = ("/undo", "/redo", "/hand-over", "/clips", "/voice", "/retry")
+LONG = ("/undo", "/redo", "/hand-over", "/clips", "/voice", "/retry", "/bench")
 UNKNOWN = "This was sent before, and whether it was done is not known. Reload the page and look before you send it again."
 ANOTHER = "This key was used for something else. Send it with a key of its own."
 

@@ -29,11 +29,16 @@ class Refused(ValueError):
 
     status = 400
 
+    @property
+    def told(self) -> dict[str, Any]:
+        """What a program needs to know besides."""
+        return {}
+
 
 def answer(error: Exception, context: dict[str, Any]) -> Response | None:
     """The REST framework's exception handler, which knows refusals too."""
     if isinstance(error, Refused):
-        return Response({"detail": str(error)}, status=error.status)
+        return Response({"detail": str(error), **error.told}, status=error.status)
     return exception_handler(error, context) or _beneath(error)
 
 

@@ -56,6 +56,9 @@ class Clip(models.Model):
     """Whether the athlete sent it in, by their private link."""
     added_at = models.DateTimeField(auto_now_add=True)
 
+    seen: int | None = None
+    """The last change of it that whoever asks has seen; not kept. None where they do not say."""
+
     class Meta:
         ordering = ["-added_at"]
         indexes = [models.Index(fields=["-added_at"])]

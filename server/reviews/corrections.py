@@ -41,6 +41,28 @@ class CannotCorrect(Refused):
     """What was asked does not fit the clip; the message says why."""
 
 
+class ChangedMeanwhile(Refused):
+    """What is to be changed was changed by somebody else since whoever asks looked at it; they see how, and choose."""
+
+    status = 409
+
+    def __init__(self, rows: list[Correction]) -> None:
+        super().__init__("This was changed elsewhere since you looked at it. See what it is now, and choose.")
+        self.rows = rows
+
+    @property
+    def told(self) -> dict[str, Any]:
+        return {
+            "changed": [
+                {
+                    "id": row.pk, "what": row.what, "before": row.before, "after": row.after, "state": row.state, "at": row.at.isoformat(),
+                    "by": row.by.first_name or row.by.get_username(),
+                }
+                for row in self.rows
+            ]
+        }  # fmt: skip
+
+
 def correct(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> Analysis:
     """Set something by hand, or with None take it back; the analysis follows. A value that builds on what stands is given as what makes it
     from the clip.
@@ -57,6 +79,7 @@ def correct_all(clip: Clip, values: Mapping[str, Any], by: AbstractBaseUser) -> 
         _fits(clip, what, value)
 
     def change(now: Clip) -> None:
+        _unseen(clip, now.corrections.filter(what__in=list(values)))
         for what, value in values.items():
             before = _read(now, what)
             _write(now, what, value(now) if callable(value) else value, by)
@@ -79,6 +102,12 @@ def change_preference(coach: AbstractBaseUser, question: str, said: Callable[[],
         return
     with transaction.atomic():
         change(None)
+
+
+def _unseen(clip: Clip, rows: QuerySet[Correction]) -> None:
+    """Raises ChangedMeanwhile where one of these was made after what whoever asks has seen."""
+    if clip.seen is not None and (later := list(rows.filter(pk__gt=clip.seen).select_related("by"))):
+        raise ChangedMeanwhile(later)
 
 
 def _keep(clip: Clip | None, what: str, before: Any, after: Any, by: AbstractBaseUser) -> None:
@@ -118,6 +147,8 @@ def _turn(clip: Clip | None, state: str, by: AbstractBaseUser) -> Analysis | Non
     value = row.before if back else row.after
 
     def change(now: Clip | None) -> None:
+        if now is not None and clip is not None:
+            _unseen(clip, now.corrections.all())
         if not Correction.objects.filter(pk=row.pk, state=row.state).update(state=state):
             raise CannotCorrect("This was changed somewhere else a moment ago. Look at it again.")
         if now is None:

@@ -114,7 +114,7 @@ class CorrectionSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Correction
-        fields = ["what", "before", "after", "state", "by", "at"]
+        fields = ["id", "what", "before", "after", "state", "by", "at"]
 
     def get_by(self, correction: Correction) -> str:
         return correction.by.first_name or correction.by.get_username()
@@ -336,10 +336,14 @@ class ReviewSerializer(serializers.ModelSerializer):
         help_text="What is said otherwise in this review alone: by fault, `athlete` and `cue`.",
     )  # fmt: skip
     link = LinkSerializer(read_only=True, allow_null=True)
+    written_at = serializers.CharField(read_only=True, help_text="When it was written last; empty before that.")
+    seen = serializers.CharField(
+        write_only=True, required=False, allow_blank=True, help_text="`written_at` as it was when whoever writes looked at it."
+    )
 
     class Meta:
         model = Review
-        fields = ["good", "first_priority", "words", "wordings", "preview", "link"]
+        fields = ["good", "first_priority", "words", "wordings", "preview", "link", "written_at", "seen"]
 
     def validate_wordings(self, wordings: dict[str, dict[str, str]]) -> dict[str, dict[str, str]]:
         for words in wordings.values():

@@ -252,6 +252,47 @@ def good_in(clip: Clip) -> list[str]:
     return [fault for fault in plain if fault not in amiss][:MOST_GOOD]
 
 
+class WrittenMeanwhile(CannotReview):
+    """The review was written elsewhere since whoever writes looked at it; they see it, and choose."""
+
+    status = 409
+
+    def __init__(self, review: Review) -> None:
+        super().__init__("This review was written elsewhere since you looked at it. See what it is now, and choose.")
+        self.review = review
+
+    @property
+    def told(self) -> dict[str, Any]:
+        return {
+            "theirs": {"good": self.review.good, "words": self.review.words, "written_at": written_at(self.review)},
+        }
+
+
+def written_at(review: Review | None) -> str:
+    """When a review was written last; empty before that."""
+    return review.updated_at.isoformat() if review is not None and review.pk else ""
+
+
+@transaction.atomic
+def write_review(clip: Clip, said: dict[str, Any], seen: str | None = None) -> Review:
+    """Change what will be said.
+
+    Args:
+        seen: when it had been written last as whoever writes looked at it; None where they do not say.
+
+    Raises:
+        WrittenMeanwhile: it was written since.
+    """
+    review = Review.objects.filter(clip=clip).first()
+    if review is not None and seen is not None and seen != written_at(review):
+        raise WrittenMeanwhile(review)
+    review = review or Review(clip=clip)
+    for name, value in said.items():
+        setattr(review, name, value)
+    review.save()
+    return review
+
+
 # -- handing over -------------------------------------------------------------------------------------------------------
 
 

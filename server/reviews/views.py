@@ -53,11 +53,17 @@ from .serializers import (
 )
 
 
+# The number of the last change of a clip that whoever asks has seen: what would undo a later one unseen is refused with it.
+SEEN = "X-Seen"
+
+
 def measured_clip(request: Request, pk: str) -> Clip:
     """The coach's own clip, once there is an analysis of it."""
     clip = own_clip(request, pk)
     if not hasattr(clip, "analysis"):
         raise NotFound("This clip has not been measured yet.")
+    seen = request.headers.get(SEEN, "")
+    clip.seen = int(seen) if seen.isascii() and seen.isdecimal() and len(seen) < 16 else None
     return clip
 
 
@@ -400,10 +406,10 @@ class ReviewView(APIView):
     @extend_schema(request=ReviewSerializer, responses=ReviewSerializer)
     def put(self, request: Request, pk: str) -> Response:
         clip = measured_clip(request, pk)
-        review, _ = Review.objects.get_or_create(clip=clip)
-        draft = ReviewSerializer(review, data=request.data, partial=True)
+        draft = ReviewSerializer(data=request.data, partial=True)
         draft.is_valid(raise_exception=True)
-        draft.save()
+        held = dict(draft.validated_data)
+        services.write_review(clip, held, held.pop("seen", None))
         return Response(_review(clip))
 
 
@@ -646,6 +652,7 @@ def _review(clip: Clip) -> dict[str, Any]:
     review = Review.objects.filter(clip=clip).first() or Review(clip=clip)
     link = clip.hand_overs.filter(withdrawn_at__isnull=True).first()
     data = ReviewSerializer(review).data
+    data["written_at"] = services.written_at(review)
     data["preview"] = services.with_films(services.compose(clip), lambda note: films.is_there(clip, note))
     data["link"] = (
         {name: getattr(link, name) for name in ("token", "published_at", "expires_at", "opened_at", "opened_count")} if link else None

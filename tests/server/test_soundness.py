@@ -19,6 +19,7 @@ from django.db import OperationalError, connection
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
+from rest_framework.response import Response
 from rest_framework.test import APIClient
 
 from atleta.analysis import build_document
@@ -81,6 +82,38 @@ def test_what_is_said_of_a_clip_while_it_is_tracked_counts(clip: Clip) -> None:
     assert document["lifts"][0]["kind"] == "power_snatch"
     assert clip.numbers.get().kind == "power_snatch"
     assert reviews.settings_of(Clip.objects.get(pk=clip.pk)).load_kg == 61.0
+
+
+def test_who_would_undo_a_later_change_unseen_sees_it_and_chooses(api: APIClient, clip: Clip) -> None:
+    told = opened(api, clip)
+    contact = told["document"]["lifts"][0]["events"]["contact"]["frame"]
+    seen = max((row["id"] for row in told["corrections"]), default=0)
+    address = f"/api/clips/{clip.pk}/events/0/contact"
+
+    def put(frame: int, seen: int | None) -> Response:
+        return api.put(address, {"frame": frame}, format="json", headers={} if seen is None else {"X-Seen": str(seen)})
+
+    assert put(contact + 1, seen).status_code == 200
+    refused = put(contact + 2, seen)
+    assert refused.status_code == 409
+    (theirs,) = refused.json()["changed"]
+    assert (theirs["what"], theirs["after"], theirs["by"]) == ("event:0:contact", contact + 1, "maren")
+    assert opened(api, clip)["document"]["lifts"][0]["events"]["contact"]["frame"] == contact + 1
+    # What somebody else did is not undone unseen either, while another matter stands beside it.
+    assert api.post(f"/api/clips/{clip.pk}/undo", headers={"X-Seen": str(seen)}).status_code == 409
+    assert api.put(f"/api/clips/{clip.pk}/by-hand", {"load": 77}, format="json", headers={"X-Seen": str(seen)}).status_code == 200
+    assert put(contact + 2, theirs["id"]).status_code == 200
+    assert put(contact + 3, None).status_code == 200
+
+
+def test_a_review_that_was_written_elsewhere_is_not_written_over_unseen(api: APIClient, clip: Clip) -> None:
+    address = f"/api/clips/{clip.pk}/review"
+    before = api.get(address).json()["written_at"]
+    first = api.put(address, {"words": "Stay over the bar.", "seen": before}, format="json")
+    assert first.status_code == 200
+    refused = api.put(address, {"words": "Keep it close.", "seen": before}, format="json")
+    assert (refused.status_code, refused.json()["theirs"]["words"]) == (409, "Stay over the bar.")
+    assert api.put(address, {"words": "Keep it close.", "seen": first.json()["written_at"]}, format="json").json()["words"] == "Keep it close."
 
 
 def test_another_stature_is_followed_when_the_clip_is_looked_at(api: APIClient, clip: Clip) -> None:

@@ -22,7 +22,7 @@ describe('what the server says when it refuses', () => {
     expect(sentence('<html>…', 500)).toContain('What you entered is still here')
   })
   it('becomes a Refusal', async () => {
-    await expect(refused(404, { detail: 'Gone.' })).rejects.toEqual(new Refusal('Gone.'))
+    await expect(refused(404, { detail: 'Gone.' })).rejects.toEqual(new Refusal('Gone.', { detail: 'Gone.' }))
     await expect(ask(Promise.reject(new TypeError('fetch failed')))).rejects.toThrow('cannot be reached')
   })
 })

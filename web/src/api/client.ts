@@ -1,6 +1,8 @@
 /** The one way to the server: typed by its own schema, with the CSRF token on everything that changes something. */
 import createClient from 'openapi-fetch'
 import { newKey } from './key'
+import { Refusal } from './refusal'
+import { seenOf } from './seen'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -37,14 +39,17 @@ export const api = createClient<paths>({ baseUrl: '/', fetch: sent })
 
 api.use({
   onRequest({ request }) {
-    if (!['GET', 'HEAD'].includes(request.method)) request.headers.set('X-CSRFToken', csrfToken())
+    if (!['GET', 'HEAD'].includes(request.method)) {
+      request.headers.set('X-CSRFToken', csrfToken())
+      const seen = seenOf(request.url)
+      if (seen !== undefined) request.headers.set('X-Seen', String(seen))
+    }
     if (request.method === 'POST') request.headers.set('Idempotency-Key', newKey())
     return request
   },
 })
 
-/** Thrown with a sentence that can be shown as it is. */
-export class Refusal extends Error {}
+export { Refusal }
 
 /** The data of an answer, or a Refusal with the server's own sentence. */
 export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
@@ -55,7 +60,7 @@ export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; respon
     throw new Refusal('The server cannot be reached. What you entered is still here; try again in a moment.')
   }
   if (got.response.ok) return got.data as T
-  throw new Refusal(sentence(got.error, got.response.status))
+  throw new Refusal(sentence(got.error, got.response.status), got.error)
 }
 
 /** What went wrong, in words, from any of the shapes in which the server says it. */
@@ -66,7 +71,7 @@ export function sentence(error: unknown, status: number): string {
   if (typeof error === 'string' && error && error.length < 300) return error
   if (error && typeof error === 'object') {
     const parts = Object.entries(error as Record<string, unknown>).flatMap(([field, said]) => {
-      if (field === 'code') return []
+      if (['code', 'changed'].includes(field)) return []
       const words = Array.isArray(said)
         ? said.map((one) => (typeof one === 'string' ? one : sentence(one, status)))
         : [typeof said === 'string' ? said : sentence(said, status)]

@@ -1683,6 +1683,7 @@ export interface components {
          */
         ContactEnum: "none" | "brush" | "strike";
         Correction: {
+            readonly id: number;
             what: string;
             before?: unknown | null;
             after?: unknown | null;
@@ -2659,6 +2660,8 @@ export interface components {
             };
             readonly preview: components["schemas"]["Handed"];
             readonly link: components["schemas"]["Link"] | null;
+            /** @description When it was written last; empty before that. */
+            readonly written_at: string;
         };
         /** @description The draft of what will be said, how it will read, and the link if it was handed over. */
         ReviewRequest: {
@@ -2671,6 +2674,8 @@ export interface components {
                     [key: string]: string;
                 };
             };
+            /** @description `written_at` as it was when whoever writes looked at it. */
+            seen?: string;
         };
         SaidRequest: {
             /** Format: uuid */

@@ -3,6 +3,7 @@ import { stepOf, whatOf, whenOf, type Change } from './changes'
 
 const change = (what: string, before: unknown, after: unknown): Change => ({
   what,
+  id: 1,
   before,
   after,
   state: 'done',

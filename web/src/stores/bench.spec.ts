@@ -1,6 +1,8 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Bench } from '@/api/client'
+import { Refusal } from '@/api/refusal'
+import { seenOf } from '@/api/seen'
 import { useBench } from './bench'
 
 const answers: { give: (bench: Bench) => void; refuse: (error: Error) => void }[] = []
@@ -20,6 +22,7 @@ const told = (x: number, points: Bench['disc_points'] = []) =>
     by_hand: { lift: 'clean', load: 82.5 },
     disc_points: points,
     joint_points: [],
+    corrections: [],
   }) as unknown as Bench
 
 const settled = () => new Promise((done) => setTimeout(done))
@@ -163,6 +166,37 @@ describe('a clip that is opened', () => {
     answers[clip]!.refuse(new Error('The server cannot be reached.'))
     await both[0]
     expect([bench.clip?.id, bench.trouble]).toEqual(['three', ''])
+  })
+})
+
+describe('a change of what was changed elsewhere meanwhile', () => {
+  beforeEach(laid)
+
+  it('is not made; what it is now is shown, and it can be made after all', async () => {
+    const bench = useBench()
+    const done = bench.moveDisc(1, 20, 50)
+    await settled()
+    const theirs = {
+      id: 7,
+      what: 'disc:1',
+      before: null,
+      after: { x_px: 11, y_px: 50 },
+      by: 'Maren',
+      at: '2026-11-20T09:05:00',
+    }
+    answers[0]!.refuse(new Refusal('This was changed elsewhere.', { changed: [theirs] }))
+    await settled()
+    answers[1]!.give(told(11))
+    await done
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 11, 3])
+    expect(bench.trouble).toBe('')
+    expect(bench.meanwhile?.changes).toEqual([theirs])
+    expect(seenOf('/api/clips/one/disc/1')).toBe(7)
+    const mine = bench.meanwhile!.mine()
+    await settled()
+    answers[2]!.give(told(20.5))
+    await mine
+    expect(bench.bench?.document.disc.x_px).toEqual([1, 20.5, 3])
   })
 })
 

@@ -1,6 +1,10 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { changedVerdicts } from '@/components/verdicts'
+import { benchOf } from '@/api/bench'
+import type { Change } from '@/components/changes'
+import { saw } from '@/api/seen'
+import { Refusal } from '@/api/refusal'
 import { api, ask, type AnalysisDocument, type Bench, type Clip, type Lift, type Schemas } from '@/api/client'
 import { turns } from '@/api/turns'
 
@@ -35,6 +39,12 @@ export function withJoint(bench: Bench, point: Schemas['JointPoint']): Bench {
   }
 }
 
+/** The changes with which the server refuses one that would undo them unseen; null for any other refusal. */
+function changedMeanwhile(error: unknown): Change[] | null {
+  const told = error instanceof Refusal ? (error.told as { changed?: Change[] } | null | undefined) : null
+  return told?.changed ?? null
+}
+
 /** The clip on the bench: its analysis, and the coach's word on it. Every change is answered with everything that follows from it. */
 export const useBench = defineStore('bench', () => {
   const clip = ref<Clip | null>(null)
@@ -62,6 +72,7 @@ export const useBench = defineStore('bench', () => {
       bench.value = null
       liftIndex.value = 0
       changed.value = null
+      meanwhile.value = null
     }
     await guarded(async () => {
       const params = { path: { id } }
@@ -74,6 +85,7 @@ export const useBench = defineStore('bench', () => {
       if (found.measured && told instanceof Error) throw told
       clip.value = found
       bench.value = told instanceof Error ? null : told
+      if (bench.value) saw(id, bench.value.corrections)
     })
     if (bench.value?.outdated && opening === id) await bringUpToDate()
   }
@@ -98,6 +110,7 @@ export const useBench = defineStore('bench', () => {
   /** What stands now: of another lift than before there may be fewer in the clip. */
   function stand(told: Bench) {
     bench.value = told
+    saw(id(), told.corrections)
     if (liftIndex.value >= told.document.lifts.length) liftIndex.value = 0
     const { lift, load = null } = told.by_hand
     if (clip.value && lift) clip.value = { ...clip.value, lift, load }
@@ -138,13 +151,20 @@ export const useBench = defineStore('bench', () => {
     return guarded(async () => {
       try {
         const told = await inTurn(() => answer(here, place))
+        saw(here, told.corrections)
         if (turn === latest && clip.value?.id === here) stand(told)
       } catch (error) {
         if (turn === latest && clip.value?.id === here) bench.value = before
-        throw error
+        const later = changedMeanwhile(error)
+        if (!later) throw error
+        saw(here, later)
+        stand(await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: here } } })))
+        meanwhile.value = { changes: later, mine: () => change(answer, sure) }
       }
     })
   }
+  /** What was changed elsewhere since it was seen here, of what was to be changed here; and how to have one's own after all. */
+  const meanwhile = shallowRef<{ changes: Change[]; mine: () => Promise<void> } | null>(null)
   const id = () => clip.value!.id
 
   const schools = ref<Schemas['School'][]>([])
@@ -168,7 +188,7 @@ export const useBench = defineStore('bench', () => {
           api.DELETE('/api/schools/{question}', { params: { path: { question }, query: { athlete, clip: id() } } }),
         )
       schools.value = await ask(api.GET('/api/schools', { params: { query: { athlete } } }))
-      bench.value = await ask(api.GET('/api/clips/{id}/bench', { params: { path: { id: id() } } }))
+      stand(await benchOf(id()))
       changed.value = changedVerdicts(before, lift.value?.findings ?? [])
     })
 
@@ -185,6 +205,7 @@ export const useBench = defineStore('bench', () => {
     saving,
     schools,
     changed,
+    meanwhile,
     loadSchools,
     takePosition,
     open,

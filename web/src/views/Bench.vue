@@ -17,6 +17,7 @@ import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
 import { FRONT_SHOWN, fromSide, type CurveId } from '@/components/curves'
 import { WHOLE, type View } from '@/components/closer'
+import { stepOf, whatOf, whenOf } from '@/components/changes'
 import { taken } from '@/components/keys'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
@@ -269,6 +270,12 @@ function say() {
   tab.value = 'notes'
   void notes.value?.say()
 }
+/** What was changed elsewhere is changed once more, as it was meant to be here. */
+function useMine() {
+  const mine = bench.meanwhile?.mine
+  bench.meanwhile = null
+  void mine?.()
+}
 /** On to the next clip that waits for a review. */
 async function nextClip() {
   const { clip } = await ask(api.GET('/api/clips/{id}/next', { params: { path: { id: props.id } } }))
@@ -425,6 +432,16 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         Lifts together
       </RouterLink>
       <RouterLink class="btn btn-sm btn-primary" :to="{ name: 'hand-over', params: { id } }">Hand over</RouterLink>
+    </div>
+    <div v-if="bench.meanwhile" class="notice" role="alert" data-test="meanwhile">
+      Changed elsewhere meanwhile:
+      <span v-for="one in bench.meanwhile.changes" :key="one.id"
+        >{{ whatOf(one) }}: {{ stepOf(one, bench.clip?.load_unit ?? 'kg') }} ({{ one.by }}, {{ whenOf(one) }}).
+      </span>
+      <button type="button" class="btn btn-sm btn-outline-secondary" @click="bench.meanwhile = null">
+        Leave it so
+      </button>
+      <button type="button" class="btn btn-sm btn-outline-secondary" @click="useMine">Change it after all</button>
     </div>
     <p v-if="bench.trouble || sound.trouble.value" class="notice" role="alert">
       {{ bench.trouble || sound.trouble.value }}

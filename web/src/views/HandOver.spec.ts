@@ -1,7 +1,8 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Assignment, Offer, Review } from '@/api/client'
-import { answers, changes, forget } from '@/testing/server'
+import { Refusal } from '@/api/refusal'
+import { answers, changes as made, forget } from '@/testing/server'
 import { opened, pressed } from '@/testing/opened'
 import HandOver from './HandOver.vue'
 
@@ -37,6 +38,13 @@ const review = (more: Partial<Review> = {}) =>
 const set = (exercise: string, id = 7) =>
   ({ id, exercise, name: exercise, sets: 4, reps: 3, total: 55, unit: 'kg' }) as unknown as Assignment
 
+/** What was changed, without which words of the review had been seen. */
+const changes = () =>
+  made().map((one) => {
+    const { seen, ...body } = (one.body ?? {}) as Record<string, unknown>
+    return one.body && seen !== undefined ? { ...one, body } : one
+  })
+
 const show = () => opened(HandOver, { id: 'one' }, ['HandedReview', 'DiscsOnBar'])
 const offered = (page: Awaited<ReturnType<typeof show>>, exercise: string) => page.get(`[data-exercise=${exercise}]`)
 const field = (page: Awaited<ReturnType<typeof show>>, exercise: string, name: string) =>
@@ -53,6 +61,24 @@ describe('handing over', () => {
     answers.set('/api/clips/one/offers', { offers: [offer('hang_snatch'), offer('snatch_pull')], caution: '' })
     answers.set('/api/clips/one/assignments', [])
     answers.set('PUT /api/clips/one/review', (body: Partial<Review>) => review(body))
+  })
+
+  it('shows what was written elsewhere meanwhile, and lets the coach choose', async () => {
+    let written = ''
+    answers.set('PUT /api/clips/one/review', (body: { words?: string; seen: string }) => {
+      if (body.seen !== 'later')
+        throw new Refusal('This review was written elsewhere.', { theirs: { good: '', words: 'Stay over the bar.' } })
+      written = body.words!
+      return review({ ...body, written_at: 'later' } as never)
+    })
+    const page = await show()
+    await page.get('#words').setValue('Keep it close.')
+    await flushPromises()
+    answers.set('/api/clips/one/review', review({ words: 'Stay over the bar.', written_at: 'later' }))
+    expect(page.get('[data-test=meanwhile]').text()).toContain('Stay over the bar.')
+    await pressed(page, 'Keep what stands here')
+    expect(written).toBe('Keep it close.')
+    expect(page.find('[data-test=meanwhile]').exists()).toBe(false)
   })
 
   it('begins with what was measured to be good, and keeps what the coach makes of it', async () => {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
-import { api, ask, type Assignment, type Offer, type Review } from '@/api/client'
+import { api, ask, type Assignment, type Offer, type Review, type Schemas } from '@/api/client'
+import { Refusal } from '@/api/refusal'
 import { turns } from '@/api/turns'
 import DiscsOnBar from '@/components/DiscsOnBar.vue'
 import HandedReview from '@/components/HandedReview.vue'
@@ -80,13 +81,29 @@ onMounted(() =>
   }),
 )
 
+type Words = Schemas['ReviewRequest']
+/** What was written elsewhere since this page was opened, and what was to be written here. */
+const meanwhile = ref<{ theirs: { good: string; words: string }; mine: Words } | null>(null)
+async function write(change: Words) {
+  const body = { ...change, seen: review.value?.written_at ?? '' }
+  try {
+    review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body }))
+  } catch (error) {
+    const told = error instanceof Refusal ? (error.told as { theirs?: { good: string; words: string } }) : null
+    if (told?.theirs) meanwhile.value = { theirs: told.theirs, mine: change }
+    throw error
+  }
+}
 /** Nothing is locked meanwhile: the click that leaves a field is often the one that hands over. */
-const keep = (change: Partial<Pick<Review, 'good' | 'words' | 'first_priority' | 'wordings'>>) =>
-  guarded(
-    async () =>
-      void (review.value = await ask(api.PUT('/api/clips/{id}/review', { ...path.value, body: change as Review }))),
-    false,
-  )
+const keep = (change: Words) => guarded(() => write(change), false)
+const settle = (mine: Words | null) =>
+  guarded(async () => {
+    meanwhile.value = null
+    review.value = await ask(api.GET('/api/clips/{id}/review', path.value))
+    if (mine) return write(mine)
+    good.value = review.value.good ?? ''
+    said.value = review.value.words ?? ''
+  })
 
 /**
  * The load at the share that now stands in the form; while that is no number the last one stays. Nothing is locked meanwhile: the click
@@ -128,9 +145,7 @@ const takeBack = (task: Assignment) =>
   })
 const publish = () =>
   guarded(async () => {
-    await ask(
-      api.PUT('/api/clips/{id}/review', { ...path.value, body: { good: good.value, words: said.value } as Review }),
-    )
+    await write({ good: good.value, words: said.value })
     review.value = await ask(api.POST('/api/clips/{id}/hand-over', path.value))
   })
 const withdraw = () =>
@@ -154,6 +169,15 @@ async function copy() {
         <h1>Hand over to {{ review.preview.athlete }}</h1>
       </div>
       <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
+      <div v-if="meanwhile" class="notice" data-test="meanwhile">
+        <p class="mb-1">
+          There it says: “{{ [meanwhile.theirs.good, meanwhile.theirs.words].filter(Boolean).join(' ') }}”
+        </p>
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="settle(null)">Take that</button>
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="settle(meanwhile.mine)">
+          Keep what stands here
+        </button>
+      </div>
 
       <div class="panel">
         <div class="panel-head">
