@@ -12,7 +12,7 @@ MANAGE := $(BIN)/python server/manage.py
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 export NPM_CONFIG_UPDATE_NOTIFIER := false
 
-.PHONY: setup demo start test bench types lock browser shots clean
+.PHONY: setup demo start test bench bench-attack types lock browser shots clean
 
 setup: $(VENV)/.installed web/node_modules/.installed core/atleta/tracking/weights/pose_landmark_full.tflite
 
@@ -77,6 +77,10 @@ bench: setup web/dist/.built browser
 	$(BIN)/python -m bench.chains
 	$(BIN)/python -m bench.limits
 	$(BIN)/python -m bench.stepping
+	$(BIN)/python -m bench.scale
+
+bench-attack: setup web/dist/.built
+	$(BIN)/python -m bench.attack
 
 shots: setup web/dist/.built browser
 	$(BIN)/python -m docs.take_screenshots

@@ -6,12 +6,14 @@ import uuid
 from collections.abc import Callable
 from datetime import timedelta
 
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, OperationalError, transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.http.response import HttpResponseBase
 from django.utils import timezone
 
 from people.models import Sent
+
+from .refusals import in_words
 
 HEADER = "Idempotency-Key"
 KEPT = timedelta(days=2)
@@ -36,10 +38,10 @@ class Once:
             key = str(uuid.UUID(key))
         except ValueError:
             return JsonResponse({"detail": f"{HEADER} is a UUID."}, status=400)
-        Sent.objects.filter(user=request.user, at__lt=timezone.now() - KEPT).delete()
         if told := self._told(request, key):
             return told
         try:
+            Sent.objects.filter(user=request.user, at__lt=timezone.now() - KEPT).delete()
             if request.path.endswith(LONG):
                 return self._done(request, Sent.objects.create(user=request.user, key=key, path=request.path))
             with transaction.atomic():
@@ -51,6 +53,11 @@ class Once:
         except IntegrityError:
             # The same was sent twice at once, and the other one came first.
             return self._told(request, key) or JsonResponse({"detail": UNKNOWN}, status=409)
+        except OperationalError as error:
+            # Nobody else says it in words: it happened outside of any view.
+            if told := in_words(error):
+                return told
+            raise
 
     def _done(self, request: HttpRequest, row: Sent) -> HttpResponseBase:
         response = self._get_response(request)

@@ -72,5 +72,10 @@ class InWords:
         return JsonResponse({"detail": sentence}, status=response.status_code)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponseBase | None:
-        status = _status_of(error)
-        return None if status is None else JsonResponse({"detail": SENTENCES[status]}, status=status)
+        return in_words(error)
+
+
+def in_words(error: Exception) -> HttpResponseBase | None:
+    """What the disk or the database could not do, as an answer; None for anything else."""
+    status = _status_of(error)
+    return None if status is None else JsonResponse({"detail": SENTENCES[status]}, status=status)

@@ -138,7 +138,11 @@ SPECTACULAR_SETTINGS = {
     "OAS_VERSION": "3.1.0",
     "SERVE_INCLUDE_SCHEMA": False,
     "SERVE_PERMISSIONS": ["rest_framework.permissions.IsAuthenticated"],
-    "POSTPROCESSING_HOOKS": ["drf_spectacular.hooks.postprocess_schema_enums", "reviews.openapi.add_document_schema"],
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "reviews.openapi.add_document_schema",
+        "atleta_site.documented.add_files",
+    ],
     "ENUM_NAME_OVERRIDES": {
         "ClipLiftEnum": "clips.models.LIFT_CHOICES",
         "BestLiftEnum": "people.models.Best.LIFTS",

@@ -12,7 +12,7 @@ from contextlib import suppress
 # Without a pulse for so long a process stands still; it has longer to begin with, since much has to be loaded.
 STILL_S, BEGINNING_S = 15.0, 60.0
 # Between two starts of what ends at once, at first and at most; what has lived long enough starts at once again.
-SOONEST_S, LATEST_S, LIVED_S = 1.0, 30.0, 60.0
+SOONEST_S, LATEST_S, LIVED_S = 1.0, 10.0, 5.0
 ENDS_WITHIN_S = 10.0
 
 

@@ -23,7 +23,8 @@ OF_CLIP = ("disc_points", "joint_points", "verdicts", "notes", "marks", "correct
 
 
 def taken_along(athlete: Athlete) -> IO[bytes]:
-    """A zip of open formats: who they are, their log as a table, every clip as it came in with its analysis and the coach's word. The file
+    """A zip of open formats: who they are, their log as a table, every clip as it came in with its analysis, the coach's word,
+    written and spoken, and the reviews that were handed over. The file
     is gone once it is closed."""
     out = tempfile.TemporaryFile(dir=settings.FILE_UPLOAD_TEMP_DIR)  # noqa: SIM115, handed to the caller open
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as kept:
@@ -37,6 +38,12 @@ def taken_along(athlete: Athlete) -> IO[bytes]:
             if clip.original.exists():
                 # Packed already.
                 kept.write(clip.original, f"{folder}/film{clip.suffix}", zipfile.ZIP_STORED)
+            for voice in sorted(clip.voices_dir.glob("*.m4a")):
+                kept.write(voice, f"{folder}/spoken/{voice.name}", zipfile.ZIP_STORED)
+            for handed in clip.hand_overs.all():
+                kept.writestr(f"{folder}/reviews/{handed.published_at:%Y-%m-%d}-{handed.pk}.json", _json(handed.content))
+                for file in handed.files():
+                    kept.write(file, f"{folder}/reviews/{file.name}", zipfile.ZIP_STORED)
     out.seek(0)
     return out
 

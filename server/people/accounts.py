@@ -125,6 +125,13 @@ def note(by: AbstractBaseUser | AnonymousUser, what: str) -> None:
         Trail.objects.create(by_id=by.pk, what=what[:200])
 
 
+def note_refused(username: str, address: str) -> None:
+    """Keep with whose name it was that somebody tried to sign in and could not."""
+    coach = get_user_model().objects.filter(username=username).first()
+    if coach is not None:
+        note(coach, f"Somebody tried to sign in from {address or 'an unknown address'} with a wrong password")
+
+
 def _fits(password: str, coach: AbstractBaseUser) -> None:
     try:
         validate_password(password, coach)

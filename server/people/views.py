@@ -77,6 +77,7 @@ class SessionView(APIView):
         asked.is_valid(raise_exception=True)
         user = authenticate(request, **asked.validated_data)
         if user is None:
+            accounts.note_refused(asked.validated_data["username"], request.META.get("REMOTE_ADDR", ""))
             return Response({"detail": "That name and password do not belong together."}, status=status.HTTP_400_BAD_REQUEST)
         login(request, user)
         accounts.note(user, "Signed in")

@@ -93,12 +93,17 @@ def test_an_invitation_lets_one_coach_in_once_until_it_ends(coach: User, athlete
 
 def test_what_cannot_be_undone_stands_in_the_trail_of_who_did_it(coach: User, athlete: Athlete, stranger: User) -> None:
     browser = Client()
-    browser.post("/api/session", {"username": "maren", "password": "saltmarsh-lane"}, content_type="application/json")
+    for password, status in (("wrong", 400), ("saltmarsh-lane", 200)):
+        said = {"username": "maren", "password": password}
+        assert browser.post("/api/session", said, content_type="application/json").status_code == status
     link_of(athlete)
     browser.delete(f"/api/athletes/{athlete.pk}/link")
     browser.delete(f"/api/athletes/{athlete.pk}/everything")
     told = [row["what"] for row in browser.get("/api/trail").json()]
-    assert told == ["Ida Fenn removed, with everything of theirs", "Ida Fenn's link withdrawn", "Signed in"]
+    assert told == [
+        "Ida Fenn removed, with everything of theirs", "Ida Fenn's link withdrawn", "Signed in",
+        "Somebody tried to sign in from 127.0.0.1 with a wrong password",
+    ]  # fmt: skip
     assert signed_in(stranger).get("/api/trail").json() == []
 
 

@@ -39,6 +39,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/athletes/read-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Athletes and bests out of a table: what it would do, or with `keep` what it did. */
+        post: operations["athletes_read_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}": {
         parameters: {
             query?: never;
@@ -91,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/athletes/{id}/everything.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything of an athlete, as a zip of open formats. */
+        get: operations["file_athletes_id_everything_zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/link": {
         parameters: {
             query?: never;
@@ -121,6 +155,23 @@ export interface paths {
         put?: never;
         /** @description An athlete's log; what the coach enters of it. */
         post: operations["athletes_log_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/athletes/{id}/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The log as a file to keep. */
+        get: operations["file_athletes_id_log_csv"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -161,6 +212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/athletes/{id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The athlete's plan as a calendar file, for the coach. */
+        get: operations["file_athletes_id_plan_ics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/athletes/{id}/said/{said}/read": {
         parameters: {
             query?: never;
@@ -189,23 +257,6 @@ export interface paths {
         get: operations["athletes_series_retrieve"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/athletes/read-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Athletes and bests out of a table: what it would do, or with `keep` what it did. */
-        post: operations["athletes_read_in_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -300,6 +351,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far the analyses are that wait or are under way: all that the queue asks for while it shows them. */
+        get: operations["clips_progress_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the coach's clips wait for: of each sort how many, and the first of them. */
+        get: operations["clips_queue_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}": {
         parameters: {
             query?: never;
@@ -317,6 +402,23 @@ export interface paths {
         head?: never;
         /** @description The coach's own clips: the queue. */
         patch: operations["clips_partial_update"];
+        trace?: never;
+    };
+    "/api/clips/{id}/analysis.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The analysis document. */
+        get: operations["file_clips_id_analysis_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/clips/{id}/assignments": {
@@ -353,6 +455,23 @@ export interface paths {
         head?: never;
         /** @description One piece of work: its dose can be changed, it can go on despite a caution, and it can be taken back. */
         patch: operations["clips_assignments_partial_update"];
+        trace?: never;
+    };
+    "/api/clips/{id}/bar.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The bar's track as comma-separated text. */
+        get: operations["file_clips_id_bar_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/clips/{id}/bench": {
@@ -442,6 +561,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/drawn.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A lift with the bar's path, the plumb line, the joints and the coach's notes drawn into it; with `?voice=` and the number of a spoken note, what stood on the stage while the coach spoke, with the voice. Answers 202 while it is being made. */
+        get: operations["file_clips_id_drawn_mp4"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/events/{lift}/{event}": {
         parameters: {
             query?: never;
@@ -496,6 +632,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/frames/{frame}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One frame of the coach's own clip. */
+        get: operations["file_clips_id_frames_frame_jpg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/hand-over": {
         parameters: {
             query?: never;
@@ -509,6 +662,40 @@ export interface paths {
         post: operations["clips_hand_over_create"];
         /** @description Hand over, or take the link back. */
         delete: operations["clips_hand_over_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/joints.c3d": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The same in the binary form of motion laboratories. */
+        get: operations["file_clips_id_joints_c3d"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/joints.trc": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The joints over the frames of the clip, in the tab-separated form that motion laboratories exchange. */
+        get: operations["file_clips_id_joints_trc"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -637,6 +824,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/notes.vtt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The coach's notes as captions for the clip. */
+        get: operations["file_clips_id_notes_vtt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/notes/{note}": {
         parameters: {
             query?: never;
@@ -649,6 +853,23 @@ export interface paths {
         post?: never;
         /** @description One note; taking it back leaves the others. */
         delete: operations["clips_notes_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/notes/{note}/voice.m4a": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was said at one of the coach's own notes. */
+        get: operations["file_clips_id_notes_note_voice_m4a"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -680,6 +901,56 @@ export interface paths {
         };
         /** @description The load of one exercise at the share of the best that the coach is thinking of. */
         get: operations["clips_offers_dose_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/positions.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The same as a page to print. */
+        get: operations["file_clips_id_positions_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/positions.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The picture at every position of a lift, with what was measured there, as one picture. */
+        get: operations["file_clips_id_positions_png"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clips/{id}/poster.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["file_clips_id_poster_jpg"];
         put?: never;
         post?: never;
         delete?: never;
@@ -760,6 +1031,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/sound.m4a": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the clip's microphone heard, on the clock of its frames. */
+        get: operations["file_clips_id_sound_m4a"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/stop": {
         parameters: {
             query?: never;
@@ -812,6 +1100,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clips/{id}/video.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The copy for stepping, by ranges. */
+        get: operations["file_clips_id_video_mp4"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clips/{id}/voice": {
         parameters: {
             query?: never;
@@ -823,40 +1128,6 @@ export interface paths {
         put?: never;
         /** @description A spoken note: the recording, and what stood on the stage while it was made. */
         post: operations["clips_voice_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/clips/progress": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description How far the analyses are that wait or are under way: all that the queue asks for while it shows them. */
-        get: operations["clips_progress_list"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/clips/queue": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description What the coach's clips wait for: of each sort how many, and the first of them. */
-        get: operations["clips_queue_list"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -941,6 +1212,91 @@ export interface paths {
         };
         /** @description What an athlete reads behind the private link; no account needed. */
         get: operations["handed_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handed/{token}/films/{note}.mp4": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What stood on the stage while a note was spoken, with the voice, behind the private link. */
+        get: operations["file_handed_token_films_note_mp4"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handed/{token}/moments/{frame}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The picture at a moment that something was noted or drawn at, behind the private link. */
+        get: operations["file_handed_token_moments_frame_jpg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handed/{token}/picture.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A point's picture behind the private link. */
+        get: operations["file_handed_token_picture_jpg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handed/{token}/pictures/{place}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A point's picture behind the private link. */
+        get: operations["file_handed_token_pictures_place_jpg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handed/{token}/voices/{note}.m4a": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was said at a note, behind the private link. */
+        get: operations["file_handed_token_voices_note_m4a"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1309,6 +1665,23 @@ export interface paths {
         put?: never;
         /** @description The athlete's next clip, into the right task. */
         post: operations["training_clips_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/training/{token}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The athlete's plan as a calendar that a phone can subscribe to. */
+        get: operations["file_training_token_plan_ics"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3474,6 +3847,29 @@ export interface operations {
             };
         };
     };
+    athletes_read_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableRow"][];
+                };
+            };
+        };
+    };
     athletes_retrieve: {
         parameters: {
             query?: never;
@@ -3557,6 +3953,35 @@ export interface operations {
         responses: {
             /** @description No response body */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_athletes_id_everything_zip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3651,6 +4076,35 @@ export interface operations {
             };
         };
     };
+    file_athletes_id_log_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     athletes_log_read_in_create: {
         parameters: {
             query?: never;
@@ -3694,6 +4148,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Plan"];
                 };
+            };
+        };
+    };
+    file_athletes_id_plan_ics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -3741,29 +4224,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Series"];
-                };
-            };
-        };
-    };
-    athletes_read_in_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TableRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TableRow"][];
                 };
             };
         };
@@ -3990,6 +4450,88 @@ export interface operations {
             };
         };
     };
+    clips_progress_list: {
+        parameters: {
+            query?: {
+                athlete?: number;
+                /**
+                 * @description * `snatch` - snatch
+                 *     * `power_snatch` - power_snatch
+                 *     * `muscle_snatch` - muscle_snatch
+                 *     * `clean` - clean
+                 *     * `power_clean` - power_clean
+                 *     * `muscle_clean` - muscle_clean
+                 *     * `snatch_pull` - snatch_pull
+                 *     * `clean_pull` - clean_pull
+                 *     * `high_pull` - high_pull
+                 *     * `deadlift` - deadlift
+                 *     * `split_jerk` - split_jerk
+                 *     * `power_jerk` - power_jerk
+                 *     * `squat_jerk` - squat_jerk
+                 *     * `push_press` - push_press
+                 *     * `press` - press
+                 *     * `overhead_squat` - overhead_squat
+                 *     * `front_squat` - front_squat
+                 *     * `back_squat` - back_squat
+                 *     * `continental_clean` - continental_clean
+                 *     * `other` - other
+                 *     * `jerk` - jerk
+                 *     * `clean_and_jerk` - clean_and_jerk
+                 *     * `two_cleans_and_jerk` - two_cleans_and_jerk
+                 *     * `clean_and_two_jerks` - clean_and_two_jerks
+                 *     * `clean_front_squat_and_jerk` - clean_front_squat_and_jerk
+                 *     * `snatch_pull_and_snatch` - snatch_pull_and_snatch
+                 *     * `clean_pull_and_clean` - clean_pull_and_clean
+                 *     * `snatch_and_overhead_squat` - snatch_and_overhead_squat
+                 *     * `continental_clean_and_press` - continental_clean_and_press
+                 */
+                lift?: "back_squat" | "clean" | "clean_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "clean_pull" | "clean_pull_and_clean" | "continental_clean" | "continental_clean_and_press" | "deadlift" | "front_squat" | "high_pull" | "jerk" | "muscle_clean" | "muscle_snatch" | "other" | "overhead_squat" | "power_clean" | "power_jerk" | "power_snatch" | "press" | "push_press" | "snatch" | "snatch_and_overhead_squat" | "snatch_pull" | "snatch_pull_and_snatch" | "split_jerk" | "squat_jerk" | "two_cleans_and_jerk";
+                /**
+                 * @description What they wait for.
+                 *
+                 *     * `failed` - Failed
+                 *     * `overdue` - Overdue
+                 *     * `look` - Look
+                 *     * `working` - Working
+                 *     * `handed` - Handed
+                 */
+                waiting?: "failed" | "handed" | "look" | "overdue" | "working";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"][];
+                };
+            };
+        };
+    };
+    clips_queue_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"][];
+                };
+            };
+        };
+    };
     clips_retrieve: {
         parameters: {
             query?: never;
@@ -4057,6 +4599,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Clip"];
                 };
+            };
+        };
+    };
+    file_clips_id_analysis_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4150,6 +4721,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Assignment"];
                 };
+            };
+        };
+    };
+    file_clips_id_bar_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4315,6 +4915,35 @@ export interface operations {
             };
         };
     };
+    file_clips_id_drawn_mp4: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     clips_events_update: {
         parameters: {
             query?: never;
@@ -4456,6 +5085,36 @@ export interface operations {
             };
         };
     };
+    file_clips_id_frames_frame_jpg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     clips_hand_over_create: {
         parameters: {
             query?: never;
@@ -4495,6 +5154,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Review"];
                 };
+            };
+        };
+    };
+    file_clips_id_joints_c3d: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_clips_id_joints_trc: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4755,6 +5472,35 @@ export interface operations {
             };
         };
     };
+    file_clips_id_notes_vtt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     clips_notes_destroy: {
         parameters: {
             query?: never;
@@ -4774,6 +5520,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Note"][];
                 };
+            };
+        };
+    };
+    file_clips_id_notes_note_voice_m4a: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/mp4": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4819,6 +5595,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Dose"];
                 };
+            };
+        };
+    };
+    file_clips_id_positions_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_clips_id_positions_png: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_clips_id_poster_jpg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4940,6 +5803,35 @@ export interface operations {
             };
         };
     };
+    file_clips_id_sound_m4a: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/mp4": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     clips_stop_create: {
         parameters: {
             query?: never;
@@ -5033,6 +5925,35 @@ export interface operations {
             };
         };
     };
+    file_clips_id_video_mp4: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     clips_voice_create: {
         parameters: {
             query?: never;
@@ -5054,88 +5975,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Note"][];
-                };
-            };
-        };
-    };
-    clips_progress_list: {
-        parameters: {
-            query?: {
-                athlete?: number;
-                /**
-                 * @description * `snatch` - snatch
-                 *     * `power_snatch` - power_snatch
-                 *     * `muscle_snatch` - muscle_snatch
-                 *     * `clean` - clean
-                 *     * `power_clean` - power_clean
-                 *     * `muscle_clean` - muscle_clean
-                 *     * `snatch_pull` - snatch_pull
-                 *     * `clean_pull` - clean_pull
-                 *     * `high_pull` - high_pull
-                 *     * `deadlift` - deadlift
-                 *     * `split_jerk` - split_jerk
-                 *     * `power_jerk` - power_jerk
-                 *     * `squat_jerk` - squat_jerk
-                 *     * `push_press` - push_press
-                 *     * `press` - press
-                 *     * `overhead_squat` - overhead_squat
-                 *     * `front_squat` - front_squat
-                 *     * `back_squat` - back_squat
-                 *     * `continental_clean` - continental_clean
-                 *     * `other` - other
-                 *     * `jerk` - jerk
-                 *     * `clean_and_jerk` - clean_and_jerk
-                 *     * `two_cleans_and_jerk` - two_cleans_and_jerk
-                 *     * `clean_and_two_jerks` - clean_and_two_jerks
-                 *     * `clean_front_squat_and_jerk` - clean_front_squat_and_jerk
-                 *     * `snatch_pull_and_snatch` - snatch_pull_and_snatch
-                 *     * `clean_pull_and_clean` - clean_pull_and_clean
-                 *     * `snatch_and_overhead_squat` - snatch_and_overhead_squat
-                 *     * `continental_clean_and_press` - continental_clean_and_press
-                 */
-                lift?: "back_squat" | "clean" | "clean_and_jerk" | "clean_and_two_jerks" | "clean_front_squat_and_jerk" | "clean_pull" | "clean_pull_and_clean" | "continental_clean" | "continental_clean_and_press" | "deadlift" | "front_squat" | "high_pull" | "jerk" | "muscle_clean" | "muscle_snatch" | "other" | "overhead_squat" | "power_clean" | "power_jerk" | "power_snatch" | "press" | "push_press" | "snatch" | "snatch_and_overhead_squat" | "snatch_pull" | "snatch_pull_and_snatch" | "split_jerk" | "squat_jerk" | "two_cleans_and_jerk";
-                /**
-                 * @description What they wait for.
-                 *
-                 *     * `failed` - Failed
-                 *     * `overdue` - Overdue
-                 *     * `look` - Look
-                 *     * `working` - Working
-                 *     * `handed` - Handed
-                 */
-                waiting?: "failed" | "handed" | "look" | "overdue" | "working";
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Progress"][];
-                };
-            };
-        };
-    };
-    clips_queue_list: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Queue"][];
                 };
             };
         };
@@ -5275,6 +6114,155 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Handed"];
                 };
+            };
+        };
+    };
+    file_handed_token_films_note_mp4: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/mp4": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_handed_token_moments_frame_jpg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_handed_token_picture_jpg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_handed_token_pictures_place_jpg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    file_handed_token_voices_note_m4a: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                note: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/mp4": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -5932,6 +6920,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Work"];
                 };
+            };
+        };
+    };
+    file_training_token_plan_ics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description There is nothing at this address. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
