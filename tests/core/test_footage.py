@@ -246,6 +246,34 @@ def test_reading_from_a_frame_on_is_reading_all_from_there(tmp_path: Path, first
         assert all(np.array_equal(a[2], b[2]) for a, b in zip(later, whole[first:], strict=True))
 
 
+def stamped(path: Path, ms: list[int]) -> Path:
+    """A file whose pictures are stamped with these times, whatever they are."""
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("mpeg4", rate=1000)
+        stream.width, stream.height, stream.pix_fmt, stream.time_base = 320, 240, "yuv420p", Fraction(1, 1000)
+        for place in range(len(ms) + 1):
+            frame = av.VideoFrame.from_ndarray(np.full((240, 320, 3), place, np.uint8), format="rgb24") if place < len(ms) else None
+            if frame is not None:
+                frame.pts, frame.time_base = 10 * place, Fraction(1, 1000)
+            for packet in stream.encode(frame):
+                packet.pts = packet.dts = ms[packet.pts // 10]
+                container.mux(packet)
+    return path
+
+
+def test_of_pictures_stamped_with_one_time_the_first_has_its_place_on_the_clock(tmp_path: Path) -> None:
+    twice = stamped(tmp_path / "twice.mkv", [10 * (place // 2) for place in range(60)])
+    assert probe(twice).packet_count == 60
+    assert [frame.time_s for frame in read_frames(twice)] == pytest.approx([0.01 * place for place in range(30)])
+
+
+def test_a_file_whose_pictures_are_all_of_one_time_is_refused_in_words(tmp_path: Path) -> None:
+    still = stamped(tmp_path / "still.mkv", [0] * 60)
+    with pytest.raises(FootageError) as refused:
+        probe(still)
+    assert "when its pictures were taken" in refused.value.message
+
+
 def test_other_containers_and_codecs_are_read(tmp_path: Path) -> None:
     for name, codec in (("clip.webm", "libvpx-vp9"), ("clip.mov", "libx264"), ("hevc.mp4", "libx265")):
         clip = write_clip(tmp_path / name, numbered(12), fps=30, codec=codec)
