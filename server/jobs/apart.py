@@ -7,7 +7,7 @@ import os
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from typing import Any, TypeVar
@@ -28,6 +28,7 @@ class Apart:
     def __init__(self) -> None:
         self._pool: ProcessPoolExecutor | None = None
         self._lock = threading.Lock()
+        self._begun: dict[str, Future[None]] = {}
 
     def begin(self) -> None:
         """Start the processes, so that whoever asks first need not wait for that."""
@@ -53,6 +54,21 @@ class Apart:
                 log.warning("a process that computes has died; they are started anew")
                 self._renew(pool)
         return work(*told)
+
+    def once(self, name: str, work: Callable[..., None], *told: Any) -> None:
+        """Begin work that leaves something behind, unless it is under way under this name; done here while no processes are begun. What it
+        raised is raised when it is asked for again."""
+        pool = self._pool
+        if pool is None:
+            return work(*told)
+        with self._lock:
+            begun = self._begun.get(name)
+            if begun is None:
+                self._begun[name] = pool.submit(work, *told)
+            elif begun.done():
+                del self._begun[name]
+                begun.result()
+        return None
 
     def _renew(self, broken: ProcessPoolExecutor) -> None:
         with self._lock:

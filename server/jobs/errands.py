@@ -10,7 +10,6 @@ from typing import Any
 from clips.demo import play
 from clips.models import Clip
 from reviews.films import draw
-from reviews.reference import make_reference
 from reviews.services import foresee
 from reviews.tasks import film_spoken
 
@@ -68,5 +67,4 @@ KINDS: dict[str, Callable[[str, Heart], Any]] = {
     "film_spoken": lambda subject, _: film_spoken(int(subject)),
     "play_story": lambda subject, _: play(subject),
     "look_ahead": look_ahead,
-    "reference": lambda subject, _: make_reference(subject),
 }

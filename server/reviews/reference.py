@@ -1,19 +1,18 @@
-"""The technical model that ships: a made-up lifter of the athlete's own build, doing the lift that a clip shows. A worker makes it, as it
-takes longer than a coach likes to wait."""
+"""The technical model that ships: a made-up lifter of the athlete's own build, doing the lift that a clip shows. It is made beside
+the web server, as it takes longer than an answer may."""
 
 from __future__ import annotations
 
 import hashlib
 import json
-from pathlib import Path
 from typing import Any
 
-from atleta.simulation import build_like, performed, reference_for
+from atleta.simulation import performed
 from atleta_site.refusals import Refused
-from clips.derived import write_whole
 from clips.models import Clip
+from jobs.apart import APART
 
-from .films import keep_latest, want
+from .made_up import make
 from .series import load_kg
 
 
@@ -27,29 +26,15 @@ def reference_of(clip: Clip, place: int) -> dict[str, Any] | None:
 
     Raises:
         NoReference: the clip has no such lift, or the made-up lifter does not do it.
-        CannotFilm: it was tried a moment ago, in vain.
     """
-    kept = _file(clip, _asked(clip, place))
-    if kept.exists():
-        told: dict[str, Any] = json.loads(kept.read_bytes())
-        return told
-    want("reference", f"{clip.pk}:{place}")
-    return None
-
-
-def make_reference(subject: str) -> None:
-    """Make what `reference_of` asked for: `<clip>:<lift>`."""
-    pk, _, place = subject.partition(":")
-    clip = Clip.objects.filter(pk=pk, analysis__isnull=False).select_related("athlete", "analysis").first()
-    if clip is None or int(place) >= len(clip.analysis.document["lifts"]):
-        return
-    asked = _asked(clip, int(place))
-    document, build = reference_for(**asked)
-    own = build == build_like(build.stature_m, asked["lengths_m"])
-    kept = _file(clip, asked)
-    kept.parent.mkdir(parents=True, exist_ok=True)
-    write_whole(kept, json.dumps({"document": document, "stature_m": build.stature_m, "own_limbs": own}).encode())
-    keep_latest(clip, kept)
+    asked = _asked(clip, place)
+    kept = clip.drawn_dir / f"reference-{hashlib.sha256(repr(sorted(asked.items())).encode()).hexdigest()[:20]}.json"
+    if not kept.exists():
+        APART.once(str(kept), make, asked, kept)
+    if not kept.exists():
+        return None
+    told: dict[str, Any] = json.loads(kept.read_bytes())
+    return told
 
 
 def _asked(clip: Clip, place: int) -> dict[str, Any]:
@@ -71,8 +56,3 @@ def _asked(clip: Clip, place: int) -> dict[str, Any]:
         # As high at the lifter as the clip's picture, so that both are shown alike; upright pictures are laid flat.
         "cover_m": min(seen["height"], seen["width"]) * (scale["body_m_per_px"] or scale["m_per_px"]),
     }  # fmt: skip
-
-
-def _file(clip: Clip, asked: dict[str, Any]) -> Path:
-    """Where it lies; what it shows is in its name."""
-    return clip.drawn_dir / f"reference-{hashlib.sha256(repr(sorted(asked.items())).encode()).hexdigest()[:20]}.json"

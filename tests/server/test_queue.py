@@ -13,8 +13,7 @@ from django.utils import timezone
 from rest_framework.test import APIClient
 
 from clips.models import Clip
-from jobs.errands import run_errand
-from jobs.models import AnalysisJob, Errand
+from jobs.models import AnalysisJob
 from log.services import link_of
 from people.models import Athlete
 from plans.blocks import begin
@@ -113,7 +112,6 @@ def test_whatever_is_asked_for_asks_the_database_as_often_for_many_lifts_as_for_
         f"/api/clips/{clip.pk}/review", "/api/library", "/api/morning", f"/api/training/{link_of(athlete).token}",
     ]  # fmt: skip
     api.get(f"/api/clips/{clip.pk}/reference/0")
-    run_errand(Errand.objects.get(kind="reference"))
 
     def counted() -> dict[str, int]:
         told = {}

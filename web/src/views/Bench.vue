@@ -433,7 +433,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
       </RouterLink>
       <RouterLink class="btn btn-sm btn-primary" :to="{ name: 'hand-over', params: { id } }">Hand over</RouterLink>
     </div>
-    <div v-if="bench.meanwhile" class="notice" role="alert" data-test="meanwhile">
+    <div v-if="bench.meanwhile" class="notice d-flex flex-wrap gap-2" role="alert" data-test="meanwhile">
       Changed elsewhere meanwhile:
       <span v-for="one in bench.meanwhile.changes" :key="one.id"
         >{{ whatOf(one) }}: {{ stepOf(one, bench.clip?.load_unit ?? 'kg') }} ({{ one.by }}, {{ whenOf(one) }}).

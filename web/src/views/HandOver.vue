@@ -169,7 +169,7 @@ async function copy() {
         <h1>Hand over to {{ review.preview.athlete }}</h1>
       </div>
       <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
-      <div v-if="meanwhile" class="notice" data-test="meanwhile">
+      <div v-if="meanwhile" class="notice d-flex flex-wrap gap-2" data-test="meanwhile">
         <p class="mb-1">
           There it says: “{{ [meanwhile.theirs.good, meanwhile.theirs.words].filter(Boolean).join(' ') }}”
         </p>
