@@ -179,6 +179,8 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     assert picks.locator("option").nth(1).inner_text() == "model: a made-up lifter of this build"
     picks.select_option(label="model: a made-up lifter of this build")
     expect(page.get_by_text("stature and limbs as fitted here")).to_be_visible(timeout=WAIT_MS)
+    # It is made on being asked for.
+    expect(frames).to_have_count(2, timeout=WAIT_MS)
     model = page.request.get(f"{site}/api/clips/{burnt_clip}/reference/0").json()["document"]["lifts"][0]
     page.get_by_role("button", name="Apex", exact=True).click()
     expect(frames.nth(1)).to_have_text(f"Frame {model['events']['apex']['frame']}", timeout=WAIT_MS)
