@@ -15,6 +15,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import closing, contextmanager
+from operator import itemgetter
 from pathlib import Path
 from typing import Any
 
@@ -189,7 +190,7 @@ def notes_beside_corrections(port: int, there: dict[str, Any]) -> list[list[str]
         own.ask("/api/session")
         told = json.loads(own.ask(f"/api/clips/{clip}/bench")[2])["document"]["lifts"][0]
         # A position well inside the lift, so that the frame after it is one of the lift, too.
-        name, at = next((name, event["frame"]) for name, event in told["events"].items() if name in ("peak_speed", "lift_off", "deepest"))
+        name, at = sorted(((name, event["frame"]) for name, event in told["events"].items()), key=itemgetter(1))[len(told["events"]) // 2]
         place = 0
         while not over.is_set():
             took, status, answer = own.ask(f"/api/clips/{clip}/events/0/{name}", "PUT", {"frame": at + place % 2})
