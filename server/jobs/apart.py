@@ -60,15 +60,18 @@ class Apart:
         raised is raised when it is asked for again."""
         pool = self._pool
         if pool is None:
-            return work(*told)
-        with self._lock:
-            begun = self._begun.get(name)
-            if begun is None:
-                self._begun[name] = pool.submit(work, *told)
-            elif begun.done():
-                del self._begun[name]
+            work(*told)
+            return
+        try:
+            with self._lock:
+                begun = self._begun.pop(name, None)
+                self._begun = {other: future for other, future in self._begun.items() if not future.done()}
+                if begun is None or not begun.done():
+                    self._begun[name] = begun or pool.submit(work, *told)
+            if begun is not None and begun.done():
                 begun.result()
-        return None
+        except BrokenProcessPool:
+            self._renew(pool)
 
     def _renew(self, broken: ProcessPoolExecutor) -> None:
         with self._lock:

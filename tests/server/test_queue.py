@@ -86,6 +86,9 @@ def test_long_lists_come_page_by_page_each_clip_once(api: APIClient, athlete: At
             address = page["next"]
         assert seen == order
     assert {one["id"] for one in api.get("/api/clips").json()["results"]} == there
+    assert len(api.get(f"/api/clips?athlete={athlete.pk}").json()["results"]) == 7
+    # Whether somebody else has such an athlete is not told.
+    assert api.get("/api/clips?athlete=9999999").json()["results"] == []
     assert api.get("/api/clips?waiting=everything").status_code == 400
 
 
