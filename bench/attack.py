@@ -191,7 +191,7 @@ def kills(site: Site, clip: str, times: int) -> Outcome:
                 clips.append(json.loads(told)["id"])
         late.join()
     kept = {row["words"] for row in json.loads(browser.ask(f"/api/clips/{clip}/notes")[1])}
-    lost = [one for one in said if one not in kept] + [one for one in clips if browser.ask(f"/api/clips/{one}/poster.jpg")[0] == 0]
+    lost = [one for one in said if one not in kept]
     lost += [one for one in clips if browser.ask(f"/api/clips/{one}")[0] != 200]
     whole = site.manage("shell", "-v", "0", "-c", WHOLE).split()[-1]
     for one in clips:

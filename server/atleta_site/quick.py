@@ -1,4 +1,4 @@
-"""JSON of long series, written and read by a package that is ten times as quick as Python's own."""
+"""JSON of long series, by a package that writes it ten times as quickly as Python's own."""
 
 from __future__ import annotations
 

@@ -23,7 +23,7 @@ TRIED_AGAIN = timedelta(minutes=2)
 
 
 class CannotFilm(Refused):
-    """It cannot be had; the message says why."""
+    """The film cannot be had; the message says why."""
 
     status = 500
 
@@ -37,29 +37,13 @@ def film_of(clip: Clip, *, lift: int = 0, voice: int | None = None) -> Path | No
     film, which = _place(clip, lift, voice), _which(lift, voice)
     if film.exists():
         return film
-    want("draw", f"{clip.pk}:{which}")
-    return None
-
-
-def want(kind: str, subject: str) -> None:
-    """Ask a worker for what somebody waits for, once.
-
-    Raises:
-        CannotFilm: it was tried a moment ago, in vain.
-    """
-    asked = Errand.objects.filter(kind=kind, subject=subject).first()
+    subject = f"{clip.pk}:{which}"
+    asked = Errand.objects.filter(kind="draw", subject=subject).first()
     if asked is not None and asked.state == State.FAILED and asked.finished_at and asked.finished_at > timezone.now() - TRIED_AGAIN:
-        raise CannotFilm("This could not be made. It was noted; try again in a few minutes.")
+        raise CannotFilm("This film could not be made. It was noted; try again in a few minutes.")
     if asked is None or asked.state == State.FAILED:
-        request_errand(kind, subject, FIRST)
-
-
-def keep_latest(clip: Clip, made: Path) -> None:
-    """Of what was made of a clip the latest is kept; of one that was deleted meanwhile, nothing."""
-    for old in sorted(made.parent.glob("[!.]*"), key=lambda file: -file.stat().st_mtime_ns)[MOST_KEPT:]:
-        old.unlink(missing_ok=True)
-    if not Clip.objects.filter(pk=clip.pk).exists():
-        made.unlink(missing_ok=True)
+        request_errand("draw", subject, FIRST)
+    return None
 
 
 def is_there(clip: Clip, voice: int) -> bool:
@@ -82,7 +66,11 @@ def draw(subject: str) -> None:
     film = _place(clip, lift, voice)
     film.parent.mkdir(parents=True, exist_ok=True)
     write_whole(film, spoken_clip(clip, note) if note else drawn_clip(clip, lift))
-    keep_latest(clip, film)
+    for old in sorted(film.parent.glob("[!.]*"), key=lambda file: -file.stat().st_mtime_ns)[MOST_KEPT:]:
+        old.unlink(missing_ok=True)
+    if not Clip.objects.filter(pk=pk).exists():
+        # It was deleted meanwhile, and what was made since goes, too.
+        film.unlink(missing_ok=True)
 
 
 def _which(lift: int, voice: int | None) -> str:

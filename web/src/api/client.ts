@@ -71,7 +71,7 @@ export function sentence(error: unknown, status: number): string {
   if (typeof error === 'string' && error && error.length < 300) return error
   if (error && typeof error === 'object') {
     const parts = Object.entries(error as Record<string, unknown>).flatMap(([field, said]) => {
-      if (['code', 'changed'].includes(field)) return []
+      if (['code', 'changed', 'theirs'].includes(field)) return []
       const words = Array.isArray(said)
         ? said.map((one) => (typeof one === 'string' ? one : sentence(one, status)))
         : [typeof said === 'string' ? said : sentence(said, status)]
