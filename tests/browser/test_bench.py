@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import random
 import re
+from http import HTTPStatus
 from pathlib import Path
 
 import pytest
@@ -177,11 +178,11 @@ def test_two_lifts_go_side_by_side_from_position_to_position_and_lie_together_on
     # The technical model stands first among what may be laid beside it: a made-up lifter, at the same position.
     picks = page.get_by_label("Lay beside it what it is compared with most")
     assert picks.locator("option").nth(1).inner_text() == "model: a made-up lifter of this build"
-    picks.select_option(label="model: a made-up lifter of this build")
+    # It is made on being asked for, and until then told to be on its way.
+    with page.expect_response(lambda answer: "/reference/" in answer.url and answer.status == HTTPStatus.OK, timeout=WAIT_MS) as made:
+        picks.select_option(label="model: a made-up lifter of this build")
     expect(page.get_by_text("stature and limbs as fitted here")).to_be_visible(timeout=WAIT_MS)
-    # It is made on being asked for.
-    expect(frames).to_have_count(2, timeout=WAIT_MS)
-    model = page.request.get(f"{site}/api/clips/{burnt_clip}/reference/0").json()["document"]["lifts"][0]
+    model = made.value.json()["document"]["lifts"][0]
     page.get_by_role("button", name="Apex", exact=True).click()
     expect(frames.nth(1)).to_have_text(f"Frame {model['events']['apex']['frame']}", timeout=WAIT_MS)
 
