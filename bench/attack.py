@@ -174,11 +174,10 @@ def measured(site: Site, browser: Browser, within_s: float = 600.0) -> str:
 def kills(site: Site, clip: str, times: int) -> Outcome:
     """Web server, workers and what computes are killed at random while notes and clips come in."""
     browser, chance = site.browser(), random.Random(1)
-    said: list[str] = []
-    clips: list[str] = []
+    said, clips, killed = list[str](), list[str](), list[int]()
     for place in range(times):
         browser.ask("/api/session")
-        late = threading.Timer(chance.uniform(0, 0.4), kill_one, [site, chance])
+        late = threading.Timer(chance.uniform(0, 0.4), kill_one, [site, chance, killed])
         late.start()
         for turn in range(3):
             words = f"{place}-{turn}"
@@ -197,21 +196,23 @@ def kills(site: Site, clip: str, times: int) -> Outcome:
     for one in clips:
         browser.ask(f"/api/clips/{one}", "DELETE")
     return Outcome(
-        "Processes killed while notes and clips come in", times,
-        f"{len(said) + len(clips)} acknowledged, {len(lost)} lost, database {whole}", not lost and whole == "ok" and bool(said),
+        "Processes killed while notes and clips come in", len(killed),
+        f"{len(said) + len(clips)} acknowledged, {len(lost)} lost, database {whole}",
+        not lost and whole == "ok" and bool(said) and bool(killed),
     )  # fmt: skip
 
 
-def kill_one(site: Site, chance: random.Random) -> None:
+def kill_one(site: Site, chance: random.Random, killed: list[int]) -> None:
     there = site.processes("serve") + site.processes("work") + site.processes("work_off")
     if there:
         with suppress(ProcessLookupError):
-            os.kill(chance.choice(there), signal.SIGKILL)
+            killed.append(chance.choice(there))
+            os.kill(killed[-1], signal.SIGKILL)
 
 
 def hung_worker(site: Site, _: str, times: int) -> Outcome:
     """A worker is stopped in the middle of its work."""
-    browser, longest = site.browser(), 0.0
+    browser, longest, stopped = site.browser(), 0.0, 0
     for place in range(times):
         deadline = time.monotonic() + BACK_WITHIN_S
         while not (workers := site.processes("work_off")) and time.monotonic() < deadline:
@@ -222,12 +223,14 @@ def hung_worker(site: Site, _: str, times: int) -> Outcome:
         for worker in workers:
             with suppress(ProcessLookupError):
                 os.kill(worker, signal.SIGSTOP)
+                stopped += 1
         began = time.monotonic()
         while not json.loads(browser.ask(f"/api/clips/{clip}")[1])["measured"] and time.monotonic() < began + 300:
             time.sleep(0.5)
         longest = max(longest, time.monotonic() - began)
         browser.ask(f"/api/clips/{clip}", "DELETE")
-    return Outcome("Workers stopped (SIGSTOP) at work", times, f"measured {longest:.0f} s later at the latest", longest < 300)
+    came = f"measured {longest:.0f} s later at the latest"
+    return Outcome("Workers stopped (SIGSTOP) at work", stopped, came, longest < 300 and bool(stopped))
 
 
 def same_file_at_once(site: Site, _: str, times: int) -> Outcome:

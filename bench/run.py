@@ -30,7 +30,8 @@ CLIPS = Path(__file__).parents[1] / "demo" / "clips"
 GENERAL: dict[str, Callable[[], cv2.Tracker]] = {
     name: getattr(cv2, f"Tracker{name}_create") for name in ("CSRT", "KCF") if hasattr(cv2, f"Tracker{name}_create")
 }
-LOOPS, LOOKS = 4, 40
+# A clip of twelve lifts is as long as a session on one film gets.
+LOOPS, LOOKS = 12, 40
 # General trackers take minutes a clip; these stand for the rest.
 COMPARED = ("bram-clean-104", "ida-jerk-92", "ida-snatch-68", "ida-snatch-76", "orla-snatch-45", "tobin-clean-85")
 
