@@ -16,9 +16,9 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-import av
 import cv2
 import numpy as np
+from bench.clips import looped
 from bench.tables import table
 
 from atleta.analysis import Settings, build_document, track_clip
@@ -126,27 +126,6 @@ def general_tracker(make: Callable[[], cv2.Tracker], clip: Path, truth: dict) ->
         xs.append(box[0] + box[2] / 2 if found else np.nan)
         ys.append(box[1] + box[3] / 2 if found else np.nan)
     return np.array(xs), np.array(ys), 1000 * spent / len(xs)
-
-
-def looped(clip: Path, target: Path, times: int) -> Path:
-    """The same clip played over and over in one file, packets copied as they are."""
-    with av.open(str(target), "w") as out:
-        stream = None
-        offset = 0
-        for _ in range(times):
-            with av.open(str(clip)) as source:
-                video = source.streams.video[0]
-                stream = stream or out.add_stream_from_template(video)
-                last = 0
-                for packet in source.demux(video):
-                    if packet.dts is None:
-                        continue
-                    last = max(last, packet.pts + packet.duration)
-                    packet.pts, packet.dts = packet.pts + offset, packet.dts + offset
-                    packet.stream = stream
-                    out.mux(packet)
-                offset += last
-    return target
 
 
 def _error(measure: dict, true: float) -> str:

@@ -57,7 +57,7 @@ class Clip(models.Model):
     added_at = models.DateTimeField(auto_now_add=True)
 
     seen: int | None = None
-    """The last change of it that whoever asks has seen; not kept. None where they do not say."""
+    """The turn of the last change of it that whoever asks has seen; not kept. None where they do not say."""
 
     class Meta:
         ordering = ["-added_at"]

@@ -23,6 +23,7 @@ from plans.shelf import library_of
 
 from . import limits, schools
 from .models import Analysis, Correction, DiscPoint, JointPoint, Verdict
+from .serializers import CorrectionSerializer
 from .services import Change, follow, judge_anew
 
 # What changes how a clip is judged and leaves what was measured alone.
@@ -52,15 +53,7 @@ class ChangedMeanwhile(Refused):
 
     @property
     def told(self) -> dict[str, Any]:
-        return {
-            "changed": [
-                {
-                    "id": row.pk, "what": row.what, "before": row.before, "after": row.after, "state": row.state, "at": row.at.isoformat(),
-                    "by": row.by.first_name or row.by.get_username(),
-                }
-                for row in self.rows
-            ]
-        }  # fmt: skip
+        return {"changed": CorrectionSerializer(self.rows, many=True).data}
 
 
 def correct(clip: Clip, what: str, value: Any, by: AbstractBaseUser) -> Analysis:
@@ -105,14 +98,14 @@ def change_preference(coach: AbstractBaseUser, question: str, said: Callable[[],
 
 
 def _unseen(clip: Clip, rows: QuerySet[Correction]) -> None:
-    """Raises ChangedMeanwhile where one of these was made after what whoever asks has seen."""
-    if clip.seen is not None and (later := list(rows.filter(pk__gt=clip.seen).select_related("by"))):
+    """Raises ChangedMeanwhile where one of these was made, undone or done again after what whoever asks has seen."""
+    if clip.seen is not None and (later := list(rows.filter(turn__gt=clip.seen).select_related("by"))):
         raise ChangedMeanwhile(later)
 
 
 def _keep(clip: Clip | None, what: str, before: Any, after: Any, by: AbstractBaseUser) -> None:
     _history(clip, by).filter(state=Correction.State.UNDONE).update(state=Correction.State.LEFT_BEHIND)
-    Correction.objects.create(clip=clip, what=what, before=before, after=after, by=by)
+    Correction.objects.create(clip=clip, what=what, before=before, after=after, turn=Correction.next_turn(), by=by)
 
 
 def _history(clip: Clip | None, by: AbstractBaseUser) -> QuerySet[Correction]:
@@ -149,7 +142,7 @@ def _turn(clip: Clip | None, state: str, by: AbstractBaseUser) -> Analysis | Non
     def change(now: Clip | None) -> None:
         if now is not None and clip is not None:
             _unseen(clip, now.corrections.all())
-        if not Correction.objects.filter(pk=row.pk, state=row.state).update(state=state):
+        if not Correction.objects.filter(pk=row.pk, state=row.state).update(state=state, turn=Correction.next_turn()):
             raise CannotCorrect("This was changed somewhere else a moment ago. Look at it again.")
         if now is None:
             schools.state(by, row.what.partition(":")[2], value)

@@ -25,6 +25,8 @@ def limits_of(athlete: Athlete) -> dict[tuple[str, str], Limit]:
     no longer has are kept, and judge nothing."""
     rows = Limit.objects.filter(Q(athlete=None) | Q(athlete=athlete), coach=athlete.coach_id)
     ordered = sorted(rows, key=lambda row: row.athlete_id is not None)
+    if not ordered:
+        return {}
     catalogue = catalogue_of(athlete)
     return {(row.fault, row.measure): row for row in ordered if _rule(catalogue, row.fault, row.measure) is not None}
 

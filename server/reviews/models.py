@@ -92,11 +92,18 @@ class Correction(models.Model):
     before = models.JSONField(null=True)
     after = models.JSONField(null=True)
     state = models.CharField(max_length=11, choices=State.choices, default=State.DONE)
+    turn = models.PositiveBigIntegerField(default=0, db_index=True)
+    """Of all that was ever changed, undone or done again, which this was last."""
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ["pk"]
+
+    @classmethod
+    def next_turn(cls) -> int:
+        """Asked for and used within one transaction, as only one can write."""
+        return (cls.objects.aggregate(last=models.Max("turn"))["last"] or 0) + 1
 
 
 class Verdict(models.Model):

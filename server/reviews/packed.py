@@ -24,19 +24,20 @@ def packed(numbers: Mapping[str, Sequence[float]]) -> bytes:
 
 def unpacked(kept: Iterable[bytes], measures: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
     """Of n lifts, n × m values and standard deviations of these measures; NaN where one is not kept."""
-    lifts = list(kept)
-    place = {marked(measure): column for column, measure in enumerate(measures)}
+    lifts, asked = list(kept), [marked(measure) for measure in measures]
     told = np.full((2, len(lifts), len(measures)), np.nan)
     # Lifts of which the same measures are kept are read together.
     alike: dict[bytes, list[int]] = {}
     for row, one in enumerate(lifts):
         alike.setdefault(np.frombuffer(one, ROW)["measure"].tobytes(), []).append(row)
     for names, rows in alike.items():
-        columns = np.array([place.get(mark, -1) for mark in np.frombuffer(names, "<u4").tolist()], int)
-        asked = columns >= 0
-        table = np.frombuffer(b"".join(lifts[row] for row in rows), ROW).reshape(len(rows), -1)[:, asked]
+        at = {mark: column for column, mark in enumerate(np.frombuffer(names, "<u4").tolist())}
+        columns = [column for column, mark in enumerate(asked) if mark in at]
+        table = np.frombuffer(b"".join(lifts[row] for row in rows), ROW).reshape(len(rows), -1)
         for side, name in enumerate(("value", "sd")):
-            told[side, np.array(rows)[:, None], columns[asked]] = table[name]
+            there = np.full((len(rows), len(measures)), np.nan)
+            there[:, columns] = table[name].take([at[asked[column]] for column in columns], axis=1)
+            told[side, rows] = there
     return told[0], told[1]
 
 

@@ -114,7 +114,8 @@ class CorrectionSerializer(serializers.ModelSerializer):
 
     class Meta:
         model = Correction
-        fields = ["id", "what", "before", "after", "state", "by", "at"]
+        fields = ["id", "what", "before", "after", "state", "turn", "by", "at"]
+        read_only_fields = ["state", "turn"]
 
     def get_by(self, correction: Correction) -> str:
         return correction.by.first_name or correction.by.get_username()

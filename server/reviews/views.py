@@ -52,7 +52,7 @@ from .serializers import (
     WordingSerializer,
 )
 
-# The number of the last change of a clip that whoever asks has seen: what would undo a later one unseen is refused with it.
+# The turn of the last change of a clip that whoever asks has seen: what would undo a later one unseen is refused with it.
 SEEN = "X-Seen"
 
 

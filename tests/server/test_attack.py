@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from bench.attack import Site, files, full_disk, held_open, hung_worker, kills, measured, running, same_file_at_once, two_tabs
+from bench.attack import CLIP, Site, files, full_disk, held_open, hung_worker, kills, measured, running, same_file_at_once, two_tabs
 
 
 @dataclass(frozen=True)
@@ -20,7 +20,7 @@ class Attacked:
 def attacked(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Attacked]:
     var: Path = tmp_path_factory.mktemp("attacked")
     with running(var) as site:
-        yield Attacked(site, measured(site, site.browser()))
+        yield Attacked(site, measured(site, site.browser(), CLIP.read_bytes(), 600))
 
 
 ATTACKS = [(same_file_at_once, 3), (two_tabs, 3), (held_open, 40), (files, 12), (hung_worker, 1), (kills, 6)]

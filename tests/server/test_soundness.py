@@ -87,7 +87,7 @@ def test_what_is_said_of_a_clip_while_it_is_tracked_counts(clip: Clip) -> None:
 def test_who_would_undo_a_later_change_unseen_sees_it_and_chooses(api: APIClient, clip: Clip) -> None:
     told = opened(api, clip)
     contact = told["document"]["lifts"][0]["events"]["contact"]["frame"]
-    seen = max((row["id"] for row in told["corrections"]), default=0)
+    seen = max((row["turn"] for row in told["corrections"]), default=0)
     address = f"/api/clips/{clip.pk}/events/0/contact"
 
     def put(frame: int, seen: int | None) -> Response:
@@ -102,7 +102,13 @@ def test_who_would_undo_a_later_change_unseen_sees_it_and_chooses(api: APIClient
     # What somebody else did is not undone unseen either, while another matter stands beside it.
     assert api.post(f"/api/clips/{clip.pk}/undo", headers={"X-Seen": str(seen)}).status_code == 409
     assert api.put(f"/api/clips/{clip.pk}/by-hand", {"load": 77}, format="json", headers={"X-Seen": str(seen)}).status_code == 200
-    assert put(contact + 2, theirs["id"]).status_code == 200
+    assert put(contact + 2, theirs["turn"]).status_code == 200
+    # What they undid is news, too.
+    seen = max(row["turn"] for row in opened(api, clip)["corrections"])
+    assert api.post(f"/api/clips/{clip.pk}/undo").status_code == 200
+    assert api.post(f"/api/clips/{clip.pk}/undo").status_code == 200
+    refused = put(contact + 3, seen)
+    assert (refused.status_code, [row["state"] for row in refused.json()["changed"]]) == (409, ["undone"])
     assert put(contact + 3, None).status_code == 200
 
 

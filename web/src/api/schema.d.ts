@@ -2060,7 +2060,8 @@ export interface components {
             what: string;
             before?: unknown | null;
             after?: unknown | null;
-            state?: components["schemas"]["CorrectionStateEnum"];
+            readonly state: components["schemas"]["CorrectionStateEnum"];
+            readonly turn: number;
             readonly by: string;
             /** Format: date-time */
             readonly at: string;

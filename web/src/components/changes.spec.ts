@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { stepOf, whatOf, whenOf, type Change } from './changes'
+import { newsOf, stepOf, whatOf, whenOf, type Change } from './changes'
 
 const change = (what: string, before: unknown, after: unknown): Change => ({
   what,
@@ -7,6 +7,7 @@ const change = (what: string, before: unknown, after: unknown): Change => ({
   before,
   after,
   state: 'done',
+  turn: 1,
   by: 'Maren',
   at: '2026-11-20T09:05:00',
 })
@@ -44,5 +45,11 @@ describe('a change by hand', () => {
     const one = change('plumb_deg', null, 0.5)
     expect(whenOf(one, new Date('2026-11-20T22:00:00'))).toBe('09:05')
     expect(whenOf(one, new Date('2026-11-21T08:00:00'))).toBe('20 Nov, 09:05')
+  })
+
+  it('of somebody else says who and when, and of one that was undone that it was', () => {
+    const made = change('event:0:contact', 80, 81)
+    expect(newsOf(made, 'kg')).toBe('where contact is: frame 80 → frame 81 (Maren, 20 Nov, 09:05)')
+    expect(newsOf({ ...made, state: 'undone' }, 'kg')).toBe('where contact is: frame 81 → frame 80 (undone)')
   })
 })

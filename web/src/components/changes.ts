@@ -68,3 +68,9 @@ export function whenOf({ at }: Change, now = new Date()): string {
   const time = then.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
   return then.toDateString() === now.toDateString() ? time : `${day(at)}, ${time}`
 }
+
+/** What somebody else did, in a line: "contact: frame 80 → frame 81 (Maren, 10:32)", or that it was undone. */
+export function newsOf(change: Change, unit: string): string {
+  if (change.state === 'done') return `${whatOf(change)}: ${stepOf(change, unit)} (${change.by}, ${whenOf(change)})`
+  return `${whatOf(change)}: ${stepOf({ ...change, before: change.after, after: change.before }, unit)} (undone)`
+}

@@ -178,6 +178,7 @@ describe('a change of what was changed elsewhere meanwhile', () => {
     await settled()
     const theirs = {
       id: 7,
+      turn: 7,
       what: 'disc:1',
       before: null,
       after: { x_px: 11, y_px: 50 },

@@ -17,7 +17,7 @@ import WorkShown from '@/components/WorkShown.vue'
 import { MADE_UP, REFERENCE } from '@/components/beside'
 import { FRONT_SHOWN, fromSide, type CurveId } from '@/components/curves'
 import { WHOLE, type View } from '@/components/closer'
-import { stepOf, whatOf, whenOf } from '@/components/changes'
+import { newsOf } from '@/components/changes'
 import { taken } from '@/components/keys'
 import { useLaidOver } from '@/components/laidOver'
 import { INKS, SHAPES, type Ink, type Shape } from '@/components/marks'
@@ -436,7 +436,7 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
     <div v-if="bench.meanwhile" class="notice d-flex flex-wrap gap-2" role="alert" data-test="meanwhile">
       Changed elsewhere meanwhile:
       <span v-for="one in bench.meanwhile.changes" :key="one.id"
-        >{{ whatOf(one) }}: {{ stepOf(one, bench.clip?.load_unit ?? 'kg') }} ({{ one.by }}, {{ whenOf(one) }}).
+        >{{ newsOf(one, bench.clip?.load_unit ?? 'kg') }}.
       </span>
       <button type="button" class="btn btn-sm btn-outline-secondary" @click="bench.meanwhile = null">
         Leave it so
