@@ -9,6 +9,7 @@ import json
 import os
 import random
 import socket
+import sqlite3
 import subprocess
 import tempfile
 import threading
@@ -25,7 +26,7 @@ from demo.site import MANAGE
 CLIPS, ATHLETES, MOST_OF_ONE = 5000, 50, 1200
 # Each address is asked for so often, of so many clips.
 ASKED, OF_CLIPS = 40, 20
-NOTES, CORRECTIONS, COACHES, LOOKED_S = 150, 8, 40, 20.0
+NOTES, CORRECTIONS, COACHES, LOOKED_S, WRITES = 150, 8, 40, 20.0, 400
 FILL = f"""
 import json, random, uuid
 import numpy as np
@@ -251,6 +252,21 @@ def coaches_at_once(port: int, there: dict[str, Any]) -> list[list[str]]:
     return [[name, str(len(took)), f"{share(took, 0.5):.0f}", f"{share(took, 0.95):.0f}"] for name, took in times.items()]
 
 
+def synced(_: int, __: dict[str, Any]) -> list[list[str]]:
+    """What it costs a write that it is on the disk before it is acknowledged."""
+    rows = []
+    for mode in ("FULL", "NORMAL"):
+        with tempfile.TemporaryDirectory() as at, closing(sqlite3.connect(Path(at) / "kept", isolation_level=None)) as kept:
+            kept.executescript(f"pragma journal_mode=wal; pragma synchronous={mode}; create table note(words)")
+            times = []
+            for _ in range(WRITES):
+                began = time.perf_counter()
+                kept.execute("insert into note values (?)", ("x" * 200,))
+                times.append(1000 * (time.perf_counter() - began))
+        rows.append([f"synchronous={mode}", f"{share(times, 0.5):.2f}", f"{share(times, 0.99):.2f}"])
+    return rows
+
+
 def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__)
     asked.add_argument("--var", type=Path, help="keep the database here, and go on from what is there")
@@ -259,6 +275,7 @@ def main() -> None:
             f"{CLIPS} clips of {ATHLETES} athletes, asked for of one with {MOST_OF_ONE}", ["Asked for", "Median, ms", "p95, ms", "kB"], gets
         ),
         "notes": ("Writing", ["What", "Times", "Median, ms", "p95, ms", "p99, ms", "Longest, ms"], notes_beside_corrections),
+        "synced": ("A row written", ["How", "Median, ms", "p99, ms"], synced),
         "coaches": (f"{COACHES} coaches at once", ["Asked for", "Times", "Median, ms", "p95, ms"], coaches_at_once),
     }  # fmt: skip
     asked.add_argument("--only", choices=parts, action="append")

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 from math import isnan, nan
-from operator import itemgetter
 from typing import Any
 
 import numpy as np
 from django.db import transaction
-from django.db.models import Count, Q
+from django.db.models import CharField, Count
+from django.db.models.functions import Cast, Coalesce, Substr
 
 from atleta.coaching import best_lift
 from atleta.coaching.loading import POUND_KG
@@ -42,6 +42,8 @@ from .schools import catalogue_of
 # Of differences no more than these are told, and of those only what shows.
 MOST_DIFFERENCES = 6
 SPEED = "peak_velocity"
+# The day of a lift as text: when its clip was filmed, or else came in.
+DAY = Substr(Coalesce(Cast("clip__filmed_on", CharField()), Cast("clip__added_at", CharField())), 1, 10)
 # Lifts that are made or missed.
 ATTEMPTS = RECEIVED | frozenset(kind for kind, family in FAMILY_OF_KIND.items() if family == "jerk") | {"continental_clean"}
 
@@ -85,22 +87,21 @@ def lifts_of(
 ) -> Lifts:
     """The athlete's measured lifts, oldest first: those whose load is known, or all of them; of one day, where one is named. All of their
     measures, or some. One query, however many lifts there are."""
-    rows = LiftNumbers.objects.filter(clip__athlete=athlete)
+    rows = LiftNumbers.objects.filter(clip__athlete=athlete).annotate(day=DAY)
     if kind:
         rows = rows.filter(kind=kind)
     if weighed:
         rows = rows.filter(clip__load__isnull=False)
     if on is not None:
-        rows = rows.filter(Q(clip__filmed_on=on) | Q(clip__filmed_on__isnull=True, clip__added_at__date=on))
-    told = [
-        (filmed or added.date(), added, str(clip), place, lift, made, nan if load is None else in_kg(load, unit), numbers)
-        for clip, place, lift, made, load, unit, filmed, added, numbers in rows.order_by().values_list(
-            "clip_id", "place", "kind", "made", "clip__load", "clip__load_unit", "clip__filmed_on", "clip__added_at", "numbers"
-        )
-    ]
-    told.sort(key=itemgetter(0, 1, 2, 3))
+        rows = rows.filter(day=on.isoformat())
+    # Days and their order come as text: a thousand times in the past are not made into objects for it.
+    told = rows.order_by("day", "clip__added_at", "clip_id", "place").values_list(
+        "day", "clip_id", "place", "kind", "made", "clip__load", "clip__load_unit", "numbers"
+    )
     names = tuple(one.id for one in declarations()) if measures is None else tuple(measures)
-    days, _, clips, places, kinds, outcomes, loads, numbers = zip(*told, strict=True) if told else ((),) * 8
+    days, clips, places, kinds, outcomes, loads, units, numbers = zip(*told, strict=True) if told else ((),) * 8
+    clips = [str(clip) for clip in clips]
+    loads = [nan if load is None else in_kg(load, unit) for load, unit in zip(loads, units, strict=True)]
     values, sds = unpacked(numbers, names)
     return Lifts(
         np.array([f"{clip}:{place}" for clip, place in zip(clips, places, strict=True)], str), np.array(clips, str), np.array(kinds, str),
