@@ -57,8 +57,8 @@ types: setup
 	cd web && npm run -s types
 
 test: setup web/dist/.built browser
-	$(BIN)/ruff check --quiet core server tests bench demo docs
-	$(BIN)/ruff format --check --quiet core server tests bench demo docs
+	$(BIN)/ruff check --quiet core server tests bench demo docs training
+	$(BIN)/ruff format --check --quiet core server tests bench demo docs training
 	$(BIN)/mypy
 	PYTHONPATH=server DJANGO_SETTINGS_MODULE=atleta_site.settings $(BIN)/lint-imports
 	$(MANAGE) makemigrations --check --dry-run

@@ -15,6 +15,7 @@ from ..footage import Clicks, ClipInfo, FootageError, clicks_of, content_hash, p
 from ..tracking import (
     Box,
     DiscTracker,
+    FaceWatch,
     RawTracks,
     ShakeWatch,
     choose_lifted,
@@ -85,10 +86,13 @@ def look_at_lifter(path: Path, raw: RawTracks, lifter: Box | None = None, on_pro
     _alone()
     if raw.front is not None:
         return replace(raw, front=look_from_front(read_frames(path), raw.frame_time_s, on_progress, lifter) or raw.front)
-    people = follow_lifter(read_frames(path), raw.frame_time_s, choose_lifted(raw), on_progress, lifter)
+    track = choose_lifted(raw)
+    face = FaceWatch(track, raw.frame_time_s) if raw.face is None else None
+    frames = read_frames(path) if face is None else face.watched(read_frames(path))
+    people = follow_lifter(frames, raw.frame_time_s, track, on_progress, lifter, face.settled if face else None)
     # Where the camera stands is told by how large discs are at each height: not if somebody zoomed meanwhile.
     camera = None if raw.shake.zoomed else raw.people.camera or people.camera
-    return replace(raw, people=replace(people, camera=camera))
+    return replace(raw, people=replace(people, camera=camera), face=face.settled() if face else raw.face)
 
 
 def _small(picture: Picture) -> Picture:

@@ -19,6 +19,15 @@ class Outfit:
     legs_covered: float = 0.5
     """How far down the thigh the shorts reach; above 1 they are tights that end above the ankle."""
     arms_covered: float = 0.45
+    loose_m: float = 0.0
+    """How far shirt and shorts hang off the body beyond close-fitting ones."""
+    weave: int = 0
+    """Seed of what is printed on the cloths and of how they fold; 0 for plain ones."""
+    belt: Colour | None = None
+    sleeves: Colour | None = None
+    """Over the knees."""
+    back_round_m: float = 0.0
+    """How far the middle of the back stands out behind the line of hips and shoulders."""
 
 
 @dataclass(frozen=True)
@@ -55,12 +64,26 @@ class DiscLook:
 
 
 @dataclass(frozen=True)
+class Light:
+    """Where the light comes from (towards it, x forward, y up, z to the camera) and how strong each part is."""
+
+    lamp: tuple[float, float, float] = (0.35, 0.80, 0.48)
+    fill: tuple[float, float, float] = (-0.6, 0.25, 0.55)
+    sky: float = 0.40
+    from_above: float = 0.16
+    lamp_strength: float = 0.58
+    fill_strength: float = 0.16
+    tint: Colour = (1.0, 0.985, 0.96)
+
+
+@dataclass(frozen=True)
 class Look:
     """Everything about a clip's look that is not the camera's."""
 
     gym: Gym = field(default_factory=Gym)
     outfit: Outfit = field(default_factory=Outfit)
     disc: DiscLook = field(default_factory=DiscLook)
+    light: Light = field(default_factory=Light)
     muscle: float = 0.6
     walkers: int = 0
     """People walking by behind the platform."""

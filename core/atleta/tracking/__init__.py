@@ -3,6 +3,7 @@
 from .back import followed_back
 from .choose import choose_lifted
 from .corrections import PointCorrection, apply_corrections, without
+from .face import FaceWatch
 from .front import look_from_front, perhaps_from_front
 from .front_track import FrontTrack
 from .lens import View
@@ -23,6 +24,7 @@ __all__ = [
     "Box",
     "DiscTrack",
     "DiscTracker",
+    "FaceWatch",
     "FrontTrack",
     "PointCorrection",
     "PoseTrack",

@@ -34,8 +34,10 @@ def choose_lifted(raw: RawTracks) -> DiscTrack:
     The piece that travelled far and was seen well is the core, or what goes with it about the same middle and is larger. Pieces of the
     same size that continue it, before and after, without overlapping it and without a jump further than the gap allows, are joined on,
     if need be without the last sights of a disc that something has come before; where there is none, a ring inside the disc, whose rim a
-    floor as dark as it hides.
+    floor as dark as it hides. Once its face was laid together over the whole clip, that is what stands.
     """
+    if raw.face is not None:
+        return raw.face.copied()
     track = DiscTrack.empty(len(raw.frame_time_s))
     moving = [piece for piece in raw.tracklets if _travel(piece) >= MIN_TRAVEL_RADII]
     if not moving:

@@ -22,7 +22,7 @@ Floats = NDArray[np.float64]
 NUMBERS = ("x_px", "y_px", "radius_px", "squeeze", "confidence", "sd_px")
 SERIES = (*NUMBERS, "outline")
 # Of how tracks are kept; those of another are made anew.
-TRACKS_VERSION = 17
+TRACKS_VERSION = 18
 # Outlines are kept in steps of a fiftieth of a pixel.
 OUTLINE_STEPS, UNSEEN_STEP = 50, -(2**15)
 
@@ -60,7 +60,8 @@ class RawTracks:
     `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
     `repeated` `(frames,)` which frames only repeat the picture before, though discs move;
     `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still,
-    `clicks` what its sound has of them, and `front` what a clip shows that was filmed from the front or from behind.
+    `clicks` what its sound has of them, `front` what a clip shows that was filmed from the front or from behind, and `face` where the
+    lifted disc is by what the whole clip shows of it.
     """
 
     frame_time_s: Floats
@@ -74,6 +75,7 @@ class RawTracks:
     uprights: Uprights | None = None
     clicks: Clicks = field(default_factory=lambda: Clicks(np.empty(0)))
     front: FrontTrack | None = None
+    face: DiscTrack | None = None
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -87,8 +89,7 @@ class RawTracks:
             },
             "repeated": np.flatnonzero(self.repeated).tolist(),
             "tracklets": [
-                {"first_frame": t.first_frame, "outline": _packed(t.outline)}
-                | {name: [None if np.isnan(v) else round(v, 4) for v in getattr(t, name)] for name in NUMBERS}
+                {"first_frame": t.first_frame, "outline": _packed(t.outline)} | {name: _listed(getattr(t, name)) for name in NUMBERS}
                 for t in self.tracklets
             ],
             "people": self.people.to_json(),
@@ -96,13 +97,11 @@ class RawTracks:
             "uprights": None if self.uprights is None else [round(value, 4) for value in astuple(self.uprights)],
             "clicks_db": [round(db) for db in self.clicks.db.tolist()],
             "front": self.front.to_json() if self.front else None,
+            "face": self.face.to_json() if self.face else None,
         }
 
     @classmethod
     def from_json(cls, held: dict[str, Any]) -> RawTracks:
-        def series(values: list[float | None]) -> list[float]:
-            return [np.nan if v is None else v for v in values]
-
         return cls(
             frame_time_s=np.array(held["frame_time_s"], float),
             width_px=held["width_px"],
@@ -110,7 +109,7 @@ class RawTracks:
             motion=np.frombuffer(zlib.decompress(b64decode(held["motion"]["zlib"])), np.uint8).reshape(held["motion"]["shape"]),
             repeated=np.isin(np.arange(len(held["frame_time_s"])), held["repeated"]),
             tracklets=[
-                Tracklet(t["first_frame"], **{name: series(t[name]) for name in NUMBERS}, outline=_unpacked(t["outline"]))
+                Tracklet(t["first_frame"], **{name: _series(t[name]) for name in NUMBERS}, outline=_unpacked(t["outline"]))
                 for t in held["tracklets"]
             ],
             people=PoseTrack.from_json(held["people"]),
@@ -118,6 +117,7 @@ class RawTracks:
             uprights=None if held["uprights"] is None else Uprights(*held["uprights"]),
             clicks=Clicks(np.array(held["clicks_db"], float)),
             front=FrontTrack.from_json(held["front"]) if held["front"] else None,
+            face=DiscTrack.from_json(held["face"]) if held["face"] else None,
         )
 
     def steadied(self, track: DiscTrack) -> tuple[RawTracks, DiscTrack]:
@@ -152,6 +152,13 @@ class DiscTrack:
         gap = np.full(frames, np.nan)
         return cls(gap.copy(), gap.copy(), gap.copy(), gap.copy(), np.zeros(frames), gap.copy(), np.full((frames, SECTORS), np.nan))
 
+    def to_json(self) -> dict[str, Any]:
+        return {"outline": _packed(self.outline)} | {name: _listed(getattr(self, name)) for name in NUMBERS}
+
+    @classmethod
+    def from_json(cls, held: dict[str, Any]) -> DiscTrack:
+        return cls(**{name: np.array(_series(held[name])) for name in NUMBERS}, outline=np.array(_unpacked(held["outline"])))
+
     def copied(self) -> DiscTrack:
         """The same in arrays of its own."""
         return replace(self, **{name: getattr(self, name).copy() for name in SERIES})
@@ -167,7 +174,15 @@ class DiscTrack:
             getattr(self, name)[start:stop] = getattr(piece, name)[inner]
 
 
-def _packed(outline: Sequence[tuple[float, ...]]) -> str:
+def _listed(values: Sequence[float] | Floats) -> list[float | None]:
+    return [None if np.isnan(value) else round(float(value), 4) for value in values]
+
+
+def _series(values: list[float | None]) -> list[float]:
+    return [np.nan if value is None else value for value in values]
+
+
+def _packed(outline: Sequence[tuple[float, ...]] | Floats) -> str:
     values = np.array(outline, float).reshape(-1, SECTORS) * OUTLINE_STEPS
     steps = np.where(np.isfinite(values), np.clip(np.nan_to_num(values).round(), UNSEEN_STEP + 1, -UNSEEN_STEP - 1), UNSEEN_STEP)
     return b64encode(zlib.compress(steps.astype("<i2").tobytes(), 6)).decode()

@@ -52,6 +52,10 @@ class Figure:
         self._weights = self._shared(points, mesh)
         self.colours, self.under, self.cover, offset = self._dressed(points, mesh, outfit)
         self._points = points + offset[:, None] * normals(points, self.faces)
+        trunk = list(self._rest).index("trunk")
+        origin, axes, _ = self._rest["trunk"]
+        up = np.clip((points - origin) @ axes[0] / self._rest_lengths["trunk"], 0, 1)
+        self._round_m = outfit.back_round_m * self._weights[:, trunk] * np.sin(np.pi * up)
         self._put_shoes_on(outfit)
 
     def posed(self, joints: Joints) -> Floats:
@@ -64,7 +68,8 @@ class Figure:
             moves.append(np.concatenate([linear, (to - linear @ origin)[:, None]], axis=1))
         shoes = [self._shoe(target, side) for side in SIDES]
         blended = (self._weights @ np.array(moves).reshape(len(moves), 12)).reshape(-1, 3, 4)
-        body = np.einsum("nij,nj->ni", blended[:, :, :3], self._points) + blended[:, :, 3]
+        body = (blended[:, :, :3] * self._points[:, None]).sum(2) + blended[:, :, 3]
+        body -= self._round_m[:, None] * target["trunk"][1][1]
         return np.concatenate([body, *shoes, body[self.doubled]])
 
     def normals_of(self, points: Floats) -> Floats:
@@ -300,17 +305,31 @@ class Figure:
         # Of several cloths over one vertex the one it is deepest in shows; a face wears what most of its corners do.
         cloths = np.stack([shirt, shorts, shoe, hair])
         colours = np.array([outfit.shirt, outfit.shorts, outfit.shoes, outfit.hair])
-        away = np.array([0.007, 0.010, 0.006, 0.010])
+        away = np.array([0.007 + outfit.loose_m, 0.010 + outfit.loose_m, 0.006, 0.010])
         which = np.argmax(cloths, axis=0)
         deep = cloths.max(0)
         offset = np.where(deep > 0, away[which] * np.clip(deep / 0.012, 0, 1), 0.0)
+        if outfit.weave:
+            offset *= 1 + 0.5 * _uneven(points, outfit.weave, 14.0)
         corner = deep[self.faces]
         worn = which[self.faces[np.arange(len(self.faces)), np.argmax(corner, axis=1)]]
         over = colours[worn]
+        under = np.tile(np.array(outfit.skin), (len(self.faces), 1))
+        if outfit.weave:
+            over = _printed(over, worn, points[self.faces].mean(1), outfit.weave)
+        if outfit.belt is not None:
+            girded = (trunk[self.faces].mean(1) > 0.5) & (np.abs(points[self.faces, 1].mean(1) - waist - 0.05) < 0.05)
+            over[girded] = under[girded] = outfit.belt
+        if outfit.sleeves is not None:
+            for side in SIDES:
+                share = {part: (weights[f"{side}_{part}"], down(f"{side}_{part}") / self._rest_lengths[f"{side}_{part}"])
+                         for part in ("thigh", "calf")}  # fmt: skip
+                knee = ((share["thigh"][0] > 0.4) & (share["thigh"][1] > 0.74)) | ((share["calf"][0] > 0.4) & (share["calf"][1] < 0.28))
+                sleeved = knee[self.faces].mean(1) > 0.5
+                over[sleeved] = under[sleeved] = outfit.sleeves
         eyes = len(mesh["eyes"])
         over[-eyes:] = (0.10, 0.08, 0.07)
         deep[self.faces[-eyes:].ravel()] = 1.0
-        under = np.tile(np.array(outfit.skin), (len(self.faces), 1))
         # Where shirt and shorts meet, the shorts' own edge is the hem.
         corners = which[self.faces]
         parted = (corners.min(1) != corners.max(1)) & (corners.max(1) <= 1) & (corner.min(1) > -0.02)
@@ -318,6 +337,32 @@ class Figure:
         self._parted = np.flatnonzero(parted)
         self._hem = (waist - points[:, 1])[self.faces[self._parted].ravel()]
         return over, under, deep, offset
+
+
+def _uneven(points: Floats, seed: int, per_m: float) -> Floats:
+    """A smooth, uneven value at every point, about -1 to 1; `per_m` is how often it goes up and down in a metre."""
+    rng = np.random.default_rng(seed)
+    ways = rng.normal(0, per_m, (3, 8))
+    return np.asarray(np.sin(points @ ways + rng.uniform(0, 2 * np.pi, 8)).sum(1) / 4)
+
+
+def _printed(over: Floats, worn: NDArray[np.int64], centres: Floats, seed: int) -> Floats:
+    """Colours of cloths `(faces, 3)` with stripes, blotches or a panel printed on shirt and shorts."""
+    rng, made = np.random.default_rng(seed), over.copy()
+    for cloth in (0, 1):
+        colour, kind = rng.uniform(0.03, 0.95, 3), rng.integers(4)
+        if kind == 0:
+            continue
+        if kind == 1:
+            mask = np.sin(centres @ rng.normal(0, 1, 3) * rng.uniform(20, 90)) > rng.uniform(-0.3, 0.8)
+        elif kind == 2:
+            mask = _uneven(centres, int(rng.integers(2**31)), rng.uniform(5, 25)) > rng.uniform(0.0, 0.5)
+        else:
+            low = centres.min(0) + rng.uniform(0, 0.7, 3) * np.ptp(centres, axis=0)
+            mask = ((centres > low) & (centres < low + rng.uniform(0.1, 0.5, 3))).all(1)
+        mask &= worn == cloth
+        made[mask] = colour
+    return made
 
 
 @cache

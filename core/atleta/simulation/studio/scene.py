@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from ..barbell import COLLAR_M, SLEEVE_END_M, Disc
 from ..build import SHAFT_RADIUS_M, Build
 from ..camera import Camera
-from ..look import Colour, DiscLook, Gym, Look, Outfit
+from ..look import Colour, DiscLook, Gym, Light, Look, Outfit
 from ..truth_document import JOINTS
 from .figure import Figure, Joints
 from .raster import fill, normals
@@ -19,8 +20,6 @@ from .raster import fill, normals
 Floats = NDArray[np.float64]
 Picture = NDArray[np.float32]
 SUPER = 2
-KEY = np.array([0.35, 0.80, 0.48]) / np.linalg.norm([0.35, 0.80, 0.48])
-FILL = np.array([-0.6, 0.25, 0.55]) / np.linalg.norm([-0.6, 0.25, 0.55])
 SEGMENTS = 96
 
 
@@ -35,10 +34,10 @@ class Mesh:
     cover: Floats | None = None
     normals: Floats | None = None
 
-    def fill(self, picture: Picture, near: Picture, pixels: Floats, away: Floats) -> None:
+    def fill(self, picture: Picture, near: Picture, pixels: Floats, away: Floats, under_light: Light) -> None:
         if self.normals is None:
             self.normals = normals(self.points, self.faces)
-        light = _lit(self.normals)
+        light = _lit(self.normals, under_light)
         colours = self.colours.astype(np.float32)
         under = colours if self.under is None else self.under.astype(np.float32)
         cover = np.ones(len(self.points), np.float32) if self.cover is None else self.cover.astype(np.float32)
@@ -55,10 +54,13 @@ class Scene:
         rng = np.random.default_rng(look.gym.seed)
         self.strangers = [_stranger(rng) for _ in range(look.walkers + int(look.loader))]
         self._barbell = _barbell(discs, look.disc, rng)
+        self._drawn: list[Mesh] = []
         self._room, self._near, self._floor = self._empty()
         self._small = cv2.resize(self._room, (camera.width_px, camera.height_px), interpolation=cv2.INTER_AREA)
 
-    def draw(self, bodies: list[Joints], turned: list[float], strangers: list[Joints]) -> tuple[Picture, list[bool]]:
+    def draw(
+        self, bodies: list[Joints], turned: list[float], strangers: list[Joints], more: Sequence[Mesh] = ()
+    ) -> tuple[Picture, list[bool]]:
         """The picture `(height, width, 3)` of the instants while the shutter is open, red green blue, 0 to 1, as the lens hands it on
         (no noise, no shake), and which of the lifter's `JOINTS` something hides.
 
@@ -66,10 +68,12 @@ class Scene:
             bodies: places by name, `(3,)` each, for every instant; the middle one stands for the frame.
             turned: how far the discs have turned, radians.
             strangers: joints of the people walking by.
+            more: what else stands about.
         """
-        others = [_worn(figure, place) for figure, place in zip(self.strangers, strangers, strict=True)]
+        others = [*(worn(figure, place) for figure, place in zip(self.strangers, strangers, strict=True)), *more]
         lifters = [self._lifter(joints, angle) for joints, angle in zip(bodies, turned, strict=True)]
         middle = lifters[len(lifters) // 2]
+        self._drawn = [*middle, *others]
         cast = [self._seen(_shadow(thing.points))[0] for thing in [*others, *middle]]
         part = self._window([self._seen(thing.points)[0] for thing in [*others, *(one for pair in lifters for one in pair)]] + cast)
         if part is None:
@@ -80,7 +84,7 @@ class Scene:
         self._shade(base, part, [(pixels - low, thing.faces) for pixels, thing in zip(cast, [*others, *middle], strict=True)])
         for thing in others:
             pixels, away = self._seen(thing.points)
-            thing.fill(base, base_near, pixels - low, away)
+            thing.fill(base, base_near, pixels - low, away, self.look.light)
         inner = self._window([self._seen(thing.points)[0] for pair in lifters for thing in pair])
         small = cv2.resize(base, (base.shape[1] // SUPER, base.shape[0] // SUPER), interpolation=cv2.INTER_AREA)
         if inner is not None:
@@ -94,7 +98,7 @@ class Scene:
                 picture, near = base[y, x].copy(), base_near[y, x].copy()
                 for thing in pair:
                     pixels, away = self._seen(thing.points)
-                    thing.fill(picture, near, pixels - corner, away)
+                    thing.fill(picture, near, pixels - corner, away, self.look.light)
                 shots.append(cv2.resize(picture, (picture.shape[1] // SUPER, picture.shape[0] // SUPER), interpolation=cv2.INTER_AREA))
             small[y.start // SUPER : y.stop // SUPER, x.start // SUPER : x.stop // SUPER] = (
                 np.mean(shots, axis=0) if len(shots) > 1 else shots[0]
@@ -103,10 +107,22 @@ class Scene:
         made[rows.start // SUPER : rows.stop // SUPER, columns.start // SUPER : columns.stop // SUPER] = small
         return made, self._hidden(bodies[len(bodies) // 2], [*middle, *others])
 
+    def mask(self) -> NDArray[np.bool_]:
+        """Which pixels of a picture a quarter as large show the lifter as drawn last."""
+        scale = 0.25
+        near = np.zeros((int(self.camera.height_px * scale), int(self.camera.width_px * scale)), np.float32)
+        shown = np.zeros((*near.shape, 3), np.float32)
+        for place, thing in enumerate(self._drawn):
+            pixels, depth = self.camera.see(thing.points)
+            tone = np.full((len(thing.faces), 3), float(place == 0))
+            plain = Mesh(thing.points, thing.faces, tone, normals=np.tile([0.0, 1.0, 0.0], (len(thing.points), 1)))
+            plain.fill(shown, near, pixels * scale, np.where(depth > 0.2, 1 / np.maximum(depth, 0.2), 0.0), Light())
+        return shown[..., 0] > 0
+
     def _lifter(self, joints: Joints, turned: float) -> tuple[Mesh, Mesh]:
         spin = np.array([[np.cos(turned), -np.sin(turned), 0], [np.sin(turned), np.cos(turned), 0], [0, 0, 1]])
         bar = self._barbell
-        return _worn(self.figure, joints), Mesh(bar.points @ (_tilted(joints) @ spin).T + joints["bar"], bar.faces, bar.colours)
+        return worn(self.figure, joints), Mesh(bar.points @ (_tilted(joints) @ spin).T + joints["bar"], bar.faces, bar.colours)
 
     def _window(self, pixels: list[Floats]) -> tuple[slice, slice] | None:
         """Rows and columns of the large picture that hold all these, with a rim; None when nothing is inside."""
@@ -123,7 +139,7 @@ class Scene:
         blank = np.zeros((*near.shape, 3), np.float32)
         for thing in things:
             pixels, depth = self.camera.see(thing.points)
-            thing.fill(blank, near, pixels * scale, np.where(depth > 0.2, 1 / np.maximum(depth, 0.2), 0.0))
+            thing.fill(blank, near, pixels * scale, np.where(depth > 0.2, 1 / np.maximum(depth, 0.2), 0.0), self.look.light)
         made = []
         pixels, depth = self.camera.see(np.array([joints[name] for name in JOINTS]))
         for (x, y), away in zip(np.round(pixels * scale).astype(int), depth, strict=True):
@@ -187,7 +203,7 @@ class Scene:
         before = near.copy()
         for thing in [*_furniture(gym, self.look.disc, rng), *_blocks(self.blocks_m)]:
             pixels, away = self._seen(thing.points)
-            thing.fill(picture, near, pixels, away)
+            thing.fill(picture, near, pixels, away, self.look.light)
         return picture, near, floor & (near == before)
 
     def _paint_walls(self, picture: Picture, place: Floats, wall: NDArray[np.bool_]) -> None:
@@ -227,17 +243,19 @@ class Scene:
         picture[frame] = np.array(gym.posts) * 1.1
 
 
-def _worn(figure: Figure, joints: Joints) -> Mesh:
+def worn(figure: Figure, joints: Joints) -> Mesh:
+    """A figure with its clothes on, as its joints are."""
     points = figure.posed(joints)
     return Mesh(points, figure.faces, figure.colours, figure.under, figure.cover, figure.normals_of(points))
 
 
-def _lit(across: Floats) -> Picture:
+def _lit(across: Floats, light: Light) -> Picture:
     """Light on surfaces facing `across` `(n, 3)`: sky, lamp and what the walls throw back."""
-    sky = 0.40 + 0.16 * across[:, 1]
-    lamp = 0.58 * np.maximum(across @ KEY, 0)
-    back = 0.16 * np.maximum(across @ FILL, 0)
-    return np.asarray((sky + lamp + back)[:, None] * np.array([1.0, 0.985, 0.96]), np.float32)
+    lamp, fill_in = (np.array(way) / np.linalg.norm(way) for way in (light.lamp, light.fill))
+    sky = light.sky + light.from_above * across[:, 1]
+    direct = light.lamp_strength * np.maximum(across @ lamp, 0)
+    back = light.fill_strength * np.maximum(across @ fill_in, 0)
+    return np.asarray((sky + direct + back)[:, None] * np.array(light.tint), np.float32)
 
 
 def _shadow(points: Floats) -> Floats:

@@ -1,0 +1,54 @@
+"""What the lifter network learns from: bodies that could be, and squares whose joints are where they are said to be."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+from training import people
+from training.pictures import samples
+from training.squares import JOINTS, KEPT_PX
+
+from atleta.simulation import Build, Wanted, asked_set, play
+
+
+@pytest.fixture(scope="module")
+def standing() -> tuple[dict[str, np.ndarray], Build]:
+    who = Build(1.7)
+    body = play(asked_set(Wanted("snatch", who))).body_at(np.array([1.2]))
+    return {name: place[:, 0] for name, place in body.items()}, who
+
+
+def lengths(body: dict[str, np.ndarray], *joints: str) -> list[float]:
+    return [
+        float(np.linalg.norm(body[f"{side}_{a}"] - body[f"{side}_{b}"]))
+        for side in ("left", "right")
+        for a, b in itertools.pairwise(joints)
+    ]
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_lift_done_otherwise_keeps_its_limbs_and_its_hands_on_the_bar(standing: tuple[dict[str, np.ndarray], Build], seed: int) -> None:
+    body, who = standing
+    made = people.otherwise(body, who, np.random.default_rng(seed))
+    assert lengths(made, "hip", "knee", "ankle") == pytest.approx(2 * [who.thigh_m, who.shank_m], abs=0.03)
+    assert lengths(made, "shoulder", "elbow", "wrist") == pytest.approx(2 * [who.upper_arm_m, who.forearm_m], abs=0.03)
+    for side in ("left", "right"):
+        assert made[f"{side}_hand"] == pytest.approx(body[f"{side}_hand"])
+    assert any(np.abs(made[name] - body[name]).max() > 0.005 for name in ("left_knee", "right_elbow", "left_hip"))
+
+
+def test_samples_of_a_number_are_the_same_each_time_and_their_joints_lie_on_the_lifter() -> None:
+    first, again = (list(zip(range(3), samples(11), strict=False)) for _ in range(2))
+    for (_, one), (_, other) in zip(first, again, strict=True):
+        assert np.array_equal(one.picture, other.picture)
+        assert np.array_equal(one.points, other.points)
+        assert one.picture.shape == (KEPT_PX, KEPT_PX, 3)
+        assert one.points.shape == (len(JOINTS), 2)
+        seen = one.points[~one.hidden & one.there].round().astype(int) // (KEPT_PX // len(one.mask))
+        inside = seen[((seen >= 0) & (seen < len(one.mask))).all(1)]
+        if one.there and len(inside):
+            near = np.pad(one.mask, 2)
+            on = [near[y : y + 5, x : x + 5].any() for x, y in inside]
+            assert np.mean(on) > 0.8

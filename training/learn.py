@@ -1,0 +1,195 @@
+"""Let the lifter network learn from the pictures that are there.
+
+    python -m training.learn --pictures training/.pictures --run training/.runs/first --hours 2
+
+It goes on from where it was stopped; pictures that came meanwhile are learned from, too.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+import torch
+from numpy.typing import NDArray
+from torch import Tensor
+from torch.nn import functional
+
+from .network import HEAT, Held, Learner, Told
+from .squares import JOINTS, KEPT_PX, MASK_PX
+
+# Performances whose number ends so are never learned from.
+KEPT_BACK = 50
+BATCH = 16
+# Of the learning rate at its highest; the layers that were published learn slower than the head.
+HEAD_RATE, LAYERS_RATE, WARM = 1.5e-3, 5e-4, 300
+AVERAGED = 0.999
+# How heavy the tails of an error are, as the degrees of freedom of its distribution.
+TAILS = 4.0
+HEAT_SD = 0.012
+SWAPPED = [JOINTS.index(name.replace("left", "RIGHT").replace("right", "left").replace("RIGHT", "right")) for name in JOINTS]
+REACH = 0.04
+
+
+@dataclass
+class Pictures:
+    """Many samples: `bytes` of the squares, joints `(n, 21, 2)` in shares of the square, the rest as `pictures.Sample` has it."""
+
+    bytes: list[NDArray[np.uint8]]
+    points: NDArray[np.float32]
+    hidden: NDArray[np.bool_]
+    mask: NDArray[np.bool_]
+    there: NDArray[np.bool_]
+
+    def __len__(self) -> int:
+        return len(self.points)
+
+
+def read(files: list[Path]) -> Pictures:
+    squares, rows = [], []
+    for file in files:
+        held = np.load(file)
+        squares += np.split(held["bytes"], held["ends"][:-1])
+        count = len(held["points"])
+        mask = np.unpackbits(held["mask"], axis=1).reshape(count, MASK_PX, MASK_PX).astype(bool)
+        rows.append((held["points"] / KEPT_PX, held["hidden"], mask, held["there"]))
+    return Pictures(squares, *(np.concatenate(column) for column in zip(*rows, strict=True)))
+
+
+def batch(pictures: Pictures, chosen: NDArray[np.int64], rng: np.random.Generator | None) -> tuple[Tensor, ...]:
+    """Pictures `(n, 3, 256, 256)`, joints, which count, which are in sight, mask, there; half of them mirrored when there is chance."""
+    squares = (
+        np.stack([cv2.imdecode(pictures.bytes[one], cv2.IMREAD_COLOR_RGB) for one in chosen]).transpose(0, 3, 1, 2).astype(np.float32) / 255
+    )
+    points, hidden = pictures.points[chosen].copy(), pictures.hidden[chosen].copy()
+    mask, there = pictures.mask[chosen].copy(), pictures.there[chosen]
+    if rng is not None:
+        for row in np.flatnonzero(rng.uniform(size=len(chosen)) < 0.5):
+            squares[row], mask[row] = squares[row, :, :, ::-1], mask[row, :, ::-1]
+            points[row, :, 0] = 1 - points[row, :, 0]
+            points[row], hidden[row] = points[row][SWAPPED], hidden[row][SWAPPED]
+        squares = np.clip(
+            squares * rng.uniform(0.8, 1.25, (len(chosen), 3, 1, 1)).astype(np.float32)
+            + rng.normal(0, 0.05, (len(chosen), 1, 1, 1)).astype(np.float32),
+            0,
+            1,
+        )
+    counts = ((points > -REACH) & (points < 1 + REACH)).all(2) & there[:, None]
+    return tuple(torch.from_numpy(np.ascontiguousarray(part)) for part in (squares, points, counts, ~hidden, mask, there))
+
+
+def surprise(told: Told, points: Tensor, counts: Tensor) -> Tensor:
+    """How unlikely the joints are by what is told of them, `(n, 21)` (a negative logarithm)."""
+    z = (points - told.points) / told.sd
+    rest = 1 - told.correlation**2
+    square = (z[..., 0] ** 2 - 2 * told.correlation * z[..., 0] * z[..., 1] + z[..., 1] ** 2) / rest
+    nll = told.sd.log().sum(2) + 0.5 * rest.log() + (TAILS + 2) / 2 * torch.log1p(square / TAILS)
+    return torch.where(counts, nll, torch.zeros_like(nll))
+
+
+def loss_of(
+    told: Told, points: Tensor, counts: Tensor, seen: Tensor, mask: Tensor, there: Tensor, heat_share: float
+) -> tuple[Tensor, Tensor]:
+    """The loss, and the mean surprise within it."""
+    mean = surprise(told, points, counts).sum() / counts.sum().clamp_min(1)
+    places = (torch.arange(HEAT) + 0.5) / HEAT
+    near = torch.exp(-0.5 * ((points.clamp(0, 1)[..., None] - places) / HEAT_SD) ** 2)
+    target = near[..., 1, :, None] * near[..., 0, None, :]
+    target = target / target.sum((2, 3), keepdim=True).clamp_min(1e-9)
+    heat = (-(target * told.heat).sum((2, 3)) * counts).sum() / counts.sum().clamp_min(1)
+    sight = functional.binary_cross_entropy_with_logits(told.seen, seen.float(), weight=counts.float())
+    who = functional.binary_cross_entropy_with_logits(told.mask, mask.float())
+    anybody = functional.binary_cross_entropy_with_logits(told.there, there.float())
+    return mean + heat_share * heat + 0.3 * sight + 0.5 * who + 0.2 * anybody, mean.detach()
+
+
+@torch.no_grad()
+def judge(held: Held, learner: Learner, pictures: Pictures) -> dict[str, float]:
+    """On pictures that were not learned from: median and 95th percentile of the error in per cent of the square, in sight and hidden, and
+    the share within two stated deviations."""
+    learner.eval()
+    off, sight, within = [], [], []
+    for start in range(0, len(pictures), BATCH):
+        squares, points, counts, seen, _, _ = batch(pictures, np.arange(start, min(start + BATCH, len(pictures))), None)
+        told = learner(*held(squares))
+        distance = (told.points - points).norm(dim=2)
+        off.append(distance[counts])
+        sight.append(seen[counts])
+        within.append((((points - told.points).abs() < 2 * told.sd).float().mean(2))[counts])
+    learner.train()
+    distance, seen = 100 * torch.cat(off), torch.cat(sight)
+    row = {}
+    for name, part in (("in sight", distance[seen]), ("hidden", distance[~seen])):
+        row |= {f"{name}, median": part.median().item(), f"{name}, p95": part.quantile(0.95).item()}
+    return row | {"within two": torch.cat(within).mean().item()}
+
+
+def main() -> None:
+    asked = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    asked.add_argument("--pictures", type=Path, action="append", required=True)
+    asked.add_argument("--run", type=Path, required=True)
+    asked.add_argument("--hours", type=float, default=2.0)
+    asked.add_argument("--steps", type=int, default=25_000, help="over how many steps the learning rate falls to nothing")
+    asked.add_argument("--threads", type=int, default=2)
+    chosen = asked.parse_args()
+    torch.set_num_threads(chosen.threads)
+    cv2.setNumThreads(1)
+    chosen.run.mkdir(parents=True, exist_ok=True)
+    held, learner = Held().to(memory_format=torch.channels_last), Learner().to(memory_format=torch.channels_last)
+    averaged = Learner()
+    averaged.load_state_dict(learner.state_dict())
+    layers = list(learner.graph.parameters())
+    others = [one for name, one in learner.named_parameters() if not name.startswith("graph.")]
+    optimiser = torch.optim.AdamW(
+        [{"params": layers, "top": LAYERS_RATE}, {"params": others, "top": HEAD_RATE}], lr=1e-3, weight_decay=1e-4
+    )
+    step, kept = 0, chosen.run / "last.pt"
+    if kept.exists():
+        state = torch.load(kept)
+        learner.load_state_dict(state["learner"])
+        averaged.load_state_dict(state["averaged"])
+        optimiser.load_state_dict(state["optimiser"])
+        step = state["step"]
+    until = time.monotonic() + 3600 * chosen.hours
+    rng = np.random.default_rng(step)
+    while time.monotonic() < until and step < chosen.steps:
+        files = sorted(file for folder in chosen.pictures for file in folder.glob("pictures-??????.npz"))
+        there = read([file for file in files if int(file.stem[-6:]) % KEPT_BACK])
+        back = read([file for file in files if int(file.stem[-6:]) % KEPT_BACK == 0][:6])
+        order, begun, surprises = rng.permutation(len(there)), time.monotonic(), []
+        for place in range(0, len(order) - BATCH + 1, BATCH):
+            share = min(step / WARM, 1.0) * 0.5 * (1 + math.cos(math.pi * min(step / chosen.steps, 1.0)))
+            for group in optimiser.param_groups:
+                group["lr"] = group["top"] * share
+            squares, *truth = batch(there, order[place : place + BATCH], rng)
+            told = learner(*held(squares.contiguous(memory_format=torch.channels_last)))
+            loss, mean = loss_of(told, *truth, heat_share=0.15)
+            optimiser.zero_grad()
+            loss.backward()
+            torch.nn.utils.clip_grad_norm_(learner.parameters(), 5.0)
+            optimiser.step()
+            step += 1
+            with torch.no_grad():
+                for old, new in zip(averaged.parameters(), learner.parameters(), strict=True):
+                    old.lerp_(new, 1 - min(AVERAGED, (1 + step) / (10 + step)))
+            surprises.append(mean.item())
+            if time.monotonic() > until or step >= chosen.steps:
+                break
+        row = {"step": step, "pictures": len(there), "surprise": float(np.mean(surprises)), "s": round(time.monotonic() - begun)}
+        row |= judge(held, averaged, back)
+        with (chosen.run / "log.jsonl").open("a") as log:
+            log.write(json.dumps(row) + "\n")
+        print(row, flush=True)
+        state = {"learner": learner.state_dict(), "averaged": averaged.state_dict(), "optimiser": optimiser.state_dict(), "step": step}
+        torch.save(state, kept.with_suffix(".part"))
+        kept.with_suffix(".part").rename(kept)
+
+
+if __name__ == "__main__":
+    main()
