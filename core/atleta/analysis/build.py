@@ -226,7 +226,7 @@ def _from_side(
     track, view = choose_lifted(raw), None
     if raw.people.camera is not None:
         near_m, radius_m = near_face_m(settings.load_kg), settings.disc_diameter_m / 2
-        track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m)
+        track, view = near_face(track, raw.people.camera, near_m, raw.width_px, raw.height_px, radius_m, by_face=raw.face is not None)
     shown = _corrected(raw, track, settings)
     raw, track = as_taken(*raw.steadied(shown))
     return raw, shown, track, calibrate(raw, track, view, settings, warnings)

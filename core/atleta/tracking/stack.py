@@ -25,6 +25,9 @@ FEWEST_SECTORS, FEWEST_FRAMES = 7, 5
 ROUNDS = 4
 # A sector off by this much counts half.
 STRAY_PX = 0.4
+# The middle that the face's own rings tell counts as much as so many sectors: rings that lie deeper than the rim are seen beside its
+# middle, and sectors of one side have errors in common.
+MIDDLE_HELD = 6.0
 # What a sector leaves open at best. What the camera's place leaves open is the same in neighbouring frames and is not counted here.
 SECTOR_SD_PX = 0.05
 _COS, _SIN = np.cos(SECTOR_ANGLE), np.sin(SECTOR_ANGLE)
@@ -44,8 +47,9 @@ class _Outlines:
         u, v = track.x_px[frames] - (width_px / 2 - 0.5), height_px / 2 - 0.5 - track.y_px[frames]
         return cls(u, v, track.radius_px[frames, None] + track.outline[frames], float(np.nanmedian(track.radius_px)))
 
-    def fitted(self, view: View) -> _Faces | None:
-        """The near faces as a camera sees them, or None where too little of their rims shows."""
+    def fitted(self, view: View, held: float) -> _Faces | None:
+        """The near faces as a camera sees them, or None where too little of their rims shows; their middles held where they are as by so
+        many sectors."""
         square = view.shape(self.u, self.v)
         shape = 1 / np.linalg.norm(np.linalg.inv(square) @ np.stack([_COS, -_SIN]), axis=1)
         way = (view.meeting[0] - self.u)[:, None] * _COS - (view.meeting[1] - self.v)[:, None] * _SIN
@@ -55,8 +59,8 @@ class _Outlines:
             return None
         seen, plain, shape = np.where(plain, self.seen, 0.0)[enough], plain[enough], shape[enough]
         rows = np.stack([shape, np.broadcast_to(_COS, shape.shape), np.broadcast_to(_SIN, shape.shape)], axis=-1)
-        usual = float(np.median(_fitted(rows, seen, plain)[0][:, 0]))
-        moved, left, sd = _fitted(rows[..., 1:], seen - usual * shape, plain)
+        usual = float(np.median(_fitted(rows, seen, plain, held)[0][:, 0]))
+        moved, left, sd = _fitted(rows[..., 1:], seen - usual * shape, plain, held)
         wide, tall = np.linalg.norm(square[enough], axis=2).T
         return _Faces(enough, usual, moved, usual * tall, wide / tall, left[plain], sd)
 
@@ -76,19 +80,27 @@ class _Faces:
 
 
 def near_face(
-    track: DiscTrack, camera: CameraPlace, near_m: float, width_px: int, height_px: int, radius_m: float = DISC_RADIUS_M
+    track: DiscTrack,
+    camera: CameraPlace,
+    near_m: float,
+    width_px: int,
+    height_px: int,
+    radius_m: float = DISC_RADIUS_M,
+    *,
+    by_face: bool = False,
 ) -> tuple[DiscTrack, View | None]:
     """The track of the near disc's outer face (its middle, vertical half-axis and squeeze), and how the camera sees it; the track as it
     was and None where too little of the rim was seen.
 
     Args:
         near_m: from the bar's middle to that face.
+        by_face: the track's middle is that of the face's rings, not of the outline.
     """
     frames = np.flatnonzero(np.isfinite(track.outline).sum(axis=1) >= FEWEST_SECTORS)
     if len(frames) < FEWEST_FRAMES:
         return track, None
     outlines = _Outlines.of(track, frames, width_px, height_px)
-    faces = outlines.fitted(camera.view(near_m, outlines.radius_px, radius_m))
+    faces = outlines.fitted(camera.view(near_m, outlines.radius_px, radius_m), MIDDLE_HELD if by_face else 0.0)
     if faces is None:
         return track, None
     every, at = np.arange(len(track.x_px)), frames[faces.frames]
@@ -105,13 +117,14 @@ def near_face(
     ), camera.view(near_m, faces.usual_px, radius_m)
 
 
-def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_]) -> tuple[Floats, Floats, Floats]:
+def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_], held: float) -> tuple[Floats, Floats, Floats]:
     """Robust least squares in every frame at once: coefficients `(frames, columns)`, what is left, and the deviation of each of the last
     two."""
     weight = plain.astype(float)
+    ridge = np.diag([1e-9] * (rows.shape[-1] - 2) + [held + 1e-9] * 2)
     for _ in range(ROUNDS):
         counted = np.swapaxes(weight[..., None] * rows, 1, 2)
-        normal = counted @ rows + 1e-9 * np.eye(rows.shape[-1])
+        normal = counted @ rows + ridge
         found = np.linalg.solve(normal, counted @ seen[..., None])
         left = seen - (rows @ found)[..., 0]
         weight = plain / (1 + (left / STRAY_PX) ** 2)
