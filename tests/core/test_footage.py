@@ -3,12 +3,14 @@ from __future__ import annotations
 import itertools
 import tracemalloc
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 
 import av
 import cv2
 import numpy as np
 import pytest
+from bench.attack import hostile_files
 
 from atleta.footage import (
     Clicks,
@@ -63,6 +65,16 @@ def test_an_empty_file_is_refused(tmp_path: Path) -> None:
     empty = tmp_path / "empty.mp4"
     empty.touch()
     assert refused(empty) == "empty_file"
+
+
+@pytest.mark.parametrize("number", [145, 173, 177])
+def test_a_file_whose_list_of_pictures_is_damaged_is_refused(tmp_path: Path, number: int) -> None:
+    """Of the hostile files these have a table for which no computer has room."""
+    broken = tmp_path / "broken.mp4"
+    broken.write_bytes(next(islice(hostile_files(200), number, None)))
+    with pytest.raises(FootageError, match="damaged") as refused:
+        probe(broken)
+    assert refused.value.code == "broken"
 
 
 def test_a_missing_file_is_refused(tmp_path: Path) -> None:

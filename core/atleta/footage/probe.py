@@ -88,8 +88,13 @@ def probe(path: Path) -> ClipInfo:
         if min(width, height) < MIN_SIDE_PX:
             raise FootageError("too_small", f"The picture is only {width}×{height} pixels; too small to measure anything.")
 
-        container.seek(0)
-        times = sorted(p.pts * p.time_base for p in container.demux(stream) if p.pts is not None)
+        try:
+            container.seek(0)
+            times = sorted(p.pts * p.time_base for p in container.demux(stream) if p.pts is not None)
+        except av.error.FFmpegError as error:
+            raise FootageError(
+                "broken", "The file's own list of its pictures is damaged, so they cannot be read. Send it again from the phone."
+            ) from error
         if not times:
             raise FootageError("no_frames", "The file holds no picture that can be decoded. Send the clip again.")
         first_s, last_s = float(times[0]), float(times[-1])
