@@ -78,6 +78,7 @@ bench: setup web/dist/.built browser
 	$(BIN)/python -m bench.limits
 	$(BIN)/python -m bench.stepping
 	$(BIN)/python -m bench.scale
+	$(if $(FOREIGN),$(BIN)/python -m bench.foreign $(FOREIGN))
 
 bench-attack: setup web/dist/.built
 	$(BIN)/python -m bench.attack

@@ -14,7 +14,7 @@ JOINTS = 21
 # Tensors of the published file: pictures halved twice and three times as they leave the layers that stay as they are, what the layers that
 # learn make of them, and the widest view.
 HELD, FINE, WIDE = [216, 226], 279, 270
-FINE_CHANNELS, WIDE_CHANNELS, HEAD = 48, 144, 64
+FINE_CHANNELS, WIDE_CHANNELS, HEAD = 48, 864, 64
 HEAT = 64
 # What a square's middle pixel of the heat map is, in shares of the square.
 _PLACES = (torch.arange(HEAT, dtype=torch.float32) + 0.5) / HEAT
