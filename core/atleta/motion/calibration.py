@@ -19,8 +19,8 @@ PLUMB_SD_SET_BY_COACH_DEG = 0.2
 SCALE_SD_SET_BY_COACH = 0.005
 # A rim has thickness and a rounded edge, discs wear, and the disc comes a little nearer or further as it rises.
 DISC_EDGE_SD = 0.007
-# Where the near face itself is told from the outline, this much is left.
-FACE_EDGE_SD = 0.003
+# Where the near face itself is told by rings and rim, this much is left (on clips that other code drew).
+FACE_EDGE_SD = 0.005
 # Where the body is looked for above the bar, in disc radii, and how strongly height and place must go together to tell the side.
 LEAN_FROM, LEAN_TO, LEAN_REACH = 1.3, 5.5, 4.0
 CLEAR_LEAN = 0.2

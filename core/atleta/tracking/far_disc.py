@@ -34,8 +34,9 @@ UNCLEAR_YAW_DEG = 2.5
 # A place is made better by steps of distance (a share of it), yaw and horizon (rad) to either side, from the first to this share of it.
 FIRST_STEP, LAST_STEP, REFINED_ROUNDS = np.array([0.05, 0.008, 0.008]), 0.004, 24
 ABOUT = np.array(list(product((-1.0, 0.0, 1.0), repeat=3)))
-# What even a clear rim leaves open: share of the distance, yaw and horizon (rad).
-OWN_SD = np.array([0.03, 0.008, 0.007])
+# What even a clear rim leaves open: share of the distance, yaw and horizon (rad); and of yaw a share, as how far apart the discs are along
+# the bar is assumed.
+OWN_SD, YAW_SHARE_SD = np.array([0.05, 0.008, 0.007]), 0.06
 # Focal lengths of phones over the picture's long side, from the widest lens that is held upright to the longest.
 WIDEST, USUAL, LONGEST = 0.55, 0.95, 2.5
 USUAL_SD = 0.35
@@ -110,6 +111,7 @@ def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: fl
     places[:, 0] = np.log(places[:, 0])
     mean = np.average(places, axis=0, weights=weight)
     sd = np.hypot(np.sqrt(np.average((places - mean) ** 2, axis=0, weights=weight)), OWN_SD)
+    sd[1] = np.hypot(sd[1], YAW_SHARE_SD * mean[1])
     if sd[1] > np.radians(UNCLEAR_YAW_DEG):
         return None
     distance = float(np.exp(mean[0]))

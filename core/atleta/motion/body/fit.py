@@ -22,7 +22,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from ..filters import runs
 from .model import BODY_KG_PER_M2, POINT, SHARED, SIZE, places_of
-from .residuals import SET_SD_M, Believed, is_overhead, priors
+from .residuals import SET_SD_M, Believed, camera_sds, is_overhead, priors
 from .scene import Body, Observed, Scene, near_face_m
 from .solver import Nudged, System, cost, costs, smoothness
 from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_high, thrown, turns, usual_once, without_impossible
@@ -36,6 +36,8 @@ DISC_EDGE_SD = 0.007
 # By how much more bodies are scattered so long (s) from where hip and shoulder were last seen so plainly: measured on filmed lifts, the
 # angle of the trunk was off by one to two of its deviations there (root mean square; 1.1 where it is seen).
 PLAIN_SD, UNSEEN_WORSE = 6.0, ((0.0, 0.05, 0.1, 0.2, 0.3), (1.0, 1.2, 1.35, 1.5, 1.7))
+# The points of one network on one body err alike in all frames: by them the camera is not known much better than the discs tell it.
+CAMERA_DOUBT = 0.7
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
 WRIST_GIVES_SD_M = 0.03
 # Feet that have jumped apart are turned out, and the model's points on them lie otherwise than when they stood.
@@ -297,6 +299,8 @@ def placed(scene: Scene, states: Floats, shared: Floats) -> Body:
 def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Floats, shared_cov: Floats) -> Body:
     """The fitted body with what its places leave open in the picture: a farther camera moves a body in metres, not in pixels."""
     seen, S = scene.seen, scene.seen.stature_m
+    camera = np.square(CAMERA_DOUBT * np.array(camera_sds(scene)))
+    shared_cov = shared_cov + np.diag(np.concatenate([np.maximum(camera - np.diag(shared_cov)[:3], 0), np.zeros(len(SHARED) - 3)]))
     places = places_of(states, shared, S, scene.received)
     pixels, m_per_px = scene.project(places, shared)
     moved, known = np.tile(states, (SIZE + len(SHARED), 1, 1)), np.tile(shared, (SIZE + len(SHARED), len(states), 1))

@@ -321,14 +321,14 @@ class Believed:
 def priors(scene: Scene) -> Believed:
     seen, S = scene.seen, scene.seen.stature_m
     loose = 1.0 if seen.stature_known else STATURE_SD_UNKNOWN / SUM_SD / 2
+    log_depth_sd, yaw_sd, pitch_sd = camera_sds(scene)
     if seen.camera is not None:
-        (depth, depth_sd), (yaw, yaw_sd), (pitch, pitch_sd) = seen.camera
-        log_depth, log_depth_sd = float(np.log(depth)), depth_sd / depth
+        (depth, _), (yaw, _), (pitch, _) = seen.camera
+        log_depth = float(np.log(depth))
     else:
         # Phones see a picture about as wide as they stand away.
         log_depth = float(np.log(USUAL_FOCAL * seen.long_side_px * scene.seen.disc_radius_m / scene.radius_px + scene.near_m))
-        tilt = float(np.arccos(np.clip(seen.squeeze, 0.5, 1.0)))
-        log_depth_sd, yaw, yaw_sd, pitch, pitch_sd = 0.22, 0.0, max(tilt, 0.05), 0.0, 0.07
+        yaw, pitch = 0.0, 0.0
     floor = _floor_from(scene, np.array([log_depth, yaw, pitch]))
     grip = 0.27 * S if seen.wide_grip else HALF["shoulder"] * S + 0.07
     told: list[tuple[tuple[int, ...], float, float]] = [
@@ -344,6 +344,15 @@ def priors(scene: Scene) -> Believed:
     values, sds = (np.array([row[k] for row in told], float) for k in (1, 2))
     # Neighbouring frames repeat each other's errors; what is believed beforehand must not drown in their number.
     return Believed(rows, values, sds / np.sqrt(max(REPEATED_S * scene.rate_hz, 1.0)), start)
+
+
+def camera_sds(scene: Scene) -> tuple[float, float, float]:
+    """How well the camera is known before looking at the body: the logarithm of its distance, its yaw and its pitch (rad)."""
+    if scene.seen.camera is None:
+        tilt = float(np.arccos(np.clip(scene.seen.squeeze, 0.5, 1.0)))
+        return 0.22, max(tilt, 0.05), 0.07
+    (depth, depth_sd), (_, yaw_sd), (_, pitch_sd) = scene.seen.camera
+    return depth_sd / depth, yaw_sd, pitch_sd
 
 
 def _floor_from(scene: Scene, camera: Floats) -> float:
