@@ -148,7 +148,7 @@ def _look(rng: np.random.Generator) -> Look:
         lamp, (float(side[1, 0]), 0.2, float(side[1, 2])), sky, float(rng.uniform(0, 0.3)), float(rng.uniform(0.0, 1.0) * (1 - 0.6 * sky)),
         float(rng.uniform(0, 0.3)), tuple(float(part) for part in rng.normal(1.0, 0.06, 3)),  # type: ignore[arg-type]
     )  # fmt: skip
-    return Look(gym, people.outfit(rng), disc, light, muscle=float(rng.uniform()), walkers=int(rng.choice([0, 0, 1, 2, 3])))
+    return Look(gym, people.outfit(rng), disc, float(rng.uniform()), int(rng.choice([0, 0, 1, 2, 3])), light=light)
 
 
 def _stranger(who: Build, rng: np.random.Generator) -> people.Joints:

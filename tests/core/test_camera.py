@@ -9,8 +9,9 @@ import pytest
 from atleta.analysis import build_document
 from atleta.simulation import Camera
 from atleta.tracking import DiscTrack, RawTracks, Shake, ShakeWatch, Uprights, View, edges, find_uprights, near_face
-from atleta.tracking.far_disc import CameraPlace
+from atleta.tracking.far_disc import CameraPlace, outline_sd
 from atleta.tracking.rim import SECTOR_ANGLE
+from atleta.tracking.stack import looked_from
 
 from .world import INFO, lift, settings_for, true_tracks
 
@@ -229,7 +230,18 @@ def test_the_face_is_told_from_the_outline_of_a_heavy_stack(yaw_deg: float, hori
     assert y == pytest.approx(places[:, 1], abs=0.006)
 
 
+@pytest.mark.parametrize(("yaw_deg", "horizon_deg"), [(-14.0, 3.0), (0.0, 0.0), (8.0, -9.0)])
+def test_outlines_alone_tell_from_where_the_camera_looks(yaw_deg: float, horizon_deg: float) -> None:
+    view = View(4.6, np.radians(yaw_deg), np.radians(horizon_deg), 0.78, 1180.0)
+    places = np.stack([np.linspace(-0.05, 0.1, 40), np.linspace(-0.9, 0.9, 40)], axis=1)
+    told = looked_from(seen_stack(view, places, thick_m=0.10)[0], 0.76, 4.6, 1280, 720)
+    assert told is not None
+    off = np.radians(np.array(told) - [yaw_deg, horizon_deg])
+    assert (np.abs(off) < 1.5 * outline_sd(told)).all(), told
+
+
 def test_an_outline_hardly_seen_stays_what_it_was() -> None:
     camera = CameraPlace(4.6, 0.1, 0.0, 0.5, 0.0, 0.4)
     unseen = replace(DiscTrack.empty(20), x_px=np.full(20, 600.0), y_px=np.full(20, 300.0), radius_px=np.full(20, 60.0))
     assert near_face(unseen, camera, 0.76, 1280, 720) == (unseen, None)
+    assert looked_from(unseen, 0.76, 4.6, 1280, 720) is None

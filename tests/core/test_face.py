@@ -59,7 +59,7 @@ def guessed(places: np.ndarray, radius: float, confidence: np.ndarray | None = N
     return DiscTrack(x, y, np.full(count, radius), np.ones(count), sure, np.full(count, 0.1), np.full((count, SECTORS), np.nan))
 
 
-def settled(track: DiscTrack, pictures: Iterator[np.ndarray]) -> DiscTrack:
+def settled(track: DiscTrack, pictures: Iterator[np.ndarray]) -> DiscTrack | None:
     watch = FaceWatch(track, np.arange(len(track.x_px)) / 60)
     for _ in watch.watched(Drawn(index, picture) for index, picture in enumerate(pictures)):  # type: ignore[arg-type]
         pass
@@ -104,5 +104,12 @@ def test_a_mirrored_clip_has_its_disc_where_the_mirror_shows_it(room: np.ndarray
 
 
 def test_where_no_disc_was_followed_nothing_is_made_up(room: np.ndarray) -> None:
-    empty = DiscTrack.empty(FRAMES)
-    assert settled(empty, (room for _ in range(FRAMES))) is empty
+    assert settled(DiscTrack.empty(FRAMES), (room for _ in range(FRAMES))) is None
+
+
+def test_where_every_frame_tells_the_same_by_itself_that_stands(room: np.ndarray) -> None:
+    places = path()
+    track = guessed(places, RADIUS)
+    exact = replace(track, x_px=places[:, 0], y_px=places[:, 1], outline=np.zeros((FRAMES, SECTORS)))
+    assert settled(exact, (drawn(x, y, room) for x, y in places)) is None
+    assert settled(replace(exact, radius_px=np.full(FRAMES, 0.96 * RADIUS)), (drawn(x, y, room) for x, y in places)) is not None

@@ -83,10 +83,10 @@ class Look:
     gym: Gym = field(default_factory=Gym)
     outfit: Outfit = field(default_factory=Outfit)
     disc: DiscLook = field(default_factory=DiscLook)
-    light: Light = field(default_factory=Light)
     muscle: float = 0.6
     walkers: int = 0
     """People walking by behind the platform."""
     loader: bool = False
     """Somebody crosses in front of the bar for a moment."""
     loader_at_s: float = 1.0
+    light: Light = field(default_factory=Light)

@@ -53,6 +53,9 @@ CHUNK = 256
 RIM_WITHIN = (0.93, 1.10)
 BEYOND = slice(4, 7)
 LEAST_GOING_BY = 2000.0
+# Outlines that lie this close together (shares of the radius) are the same one. A plate with a sharp edge and no shoulder has them within
+# 0.8 %, those that other code drew differ by 1.2 to 3.8 %.
+SAME_OUTLINE = 0.01
 _ANGLE = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
 _SECTOR = _ANGLE.reshape(SECTORS, -1).mean(axis=1)
 _COS, _SIN, _COS2, _SIN2 = np.cos(_ANGLE), np.sin(_ANGLE), np.cos(2 * _ANGLE), np.sin(2 * _ANGLE)
@@ -87,17 +90,27 @@ class FaceWatch:
         self._strips.append(cv2.remap(frame.bgr(), map_x, map_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))
         self._frames.append(index)
 
-    def settled(self) -> DiscTrack:
-        """The track with the middle, radius and shape that the whole clip tells; frames that do not show the disc are without it. As it
-        was where too little was seen."""
+    def settled(self) -> DiscTrack | None:
+        """The track with the middle, radius and shape that the whole clip tells; frames that do not show the disc are without it. None
+        where too little was seen, or where every frame's own outline tells the same: then that is how the disc looked at that height."""
         frames = np.array(self._frames, int)
         if len(frames) < 5:
-            return self._track
+            return None
         seen = self._track.confidence[frames] > 0
         found = _laid_together(np.array(self._strips), self._x[frames], self._y[frames], self.radius_px, seen)
         if found is None:
-            return self._track
-        return self._as_track(frames, found)
+            return None
+        told = self._as_track(frames, found)
+        return None if self._as_followed(told) < SAME_OUTLINE else told
+
+    def _as_followed(self, told: DiscTrack) -> float:
+        """How far outlines as they were followed lie from those that the whole clip tells, as a share of the radius (median)."""
+        was = self._track
+        apart = (was.radius_px[:, None] + was.outline) - (told.radius_px[:, None] + told.outline)
+        apart += (was.x_px - told.x_px)[:, None] * np.cos(_SECTOR) + (was.y_px - told.y_px)[:, None] * np.sin(_SECTOR)
+        both = np.isfinite(apart)
+        squares = np.where(both, np.square(np.nan_to_num(apart)), 0).sum(1) / np.maximum(both.sum(1), 1)
+        return float(np.sqrt(np.median(squares[both.any(1)]))) / self.radius_px if both.any() else np.inf
 
     def _as_track(self, frames: NDArray[np.int64], found: _Laid) -> DiscTrack:
         every = np.arange(len(self._x))

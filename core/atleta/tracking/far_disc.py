@@ -29,7 +29,7 @@ YAW_DEG, HORIZON_DEG = 24.0, 9.0
 FULL_STEP = 6.0
 # Share of rays that meet an edge by chance, how many more must, and how many fewer still leave another place possible.
 CHANCE, CLEAR_EDGE, AS_GOOD = 0.25, 6.0, 1.5
-CANDIDATES = 14
+CANDIDATES, NEARBY_CANDIDATES = 14, 5
 UNCLEAR_YAW_DEG = 2.5
 # A place is made better by steps of distance (a share of it), yaw and horizon (rad) to either side, from the first to this share of it.
 FIRST_STEP, LAST_STEP, REFINED_ROUNDS = np.array([0.05, 0.008, 0.008]), 0.004, 24
@@ -37,6 +37,10 @@ ABOUT = np.array(list(product((-1.0, 0.0, 1.0), repeat=3)))
 # What even a clear rim leaves open: share of the distance, yaw and horizon (rad); and of yaw a share, as how far apart the discs are along
 # the bar is assumed.
 OWN_SD, YAW_SHARE_SD = np.array([0.05, 0.008, 0.007]), 0.06
+# What the near disc's outline leaves open of yaw and horizon (rad), and what share of them, by the distance assumed; and where about
+# them they are looked for, in deviations.
+OUTLINE_SD, OUTLINE_SHARE_SD = np.radians(0.8), 0.15
+NEARBY = np.arange(-3.0, 3.1, 1.0)
 # Focal lengths of phones over the picture's long side, from the widest lens that is held upright to the longest.
 WIDEST, USUAL, LONGEST = 0.55, 0.95, 2.5
 USUAL_SD = 0.35
@@ -74,10 +78,13 @@ class DiscView:
     gradient: NDArray[np.float32]
 
 
-def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: float) -> CameraPlace | None:
+def camera_from_discs(
+    views: Sequence[DiscView], near_m: float, long_side_px: float, looked_from: tuple[float, float] | None = None
+) -> CameraPlace | None:
     """The camera, or None where the far disc cannot be made out.
 
     Args:
+        looked_from: yaw and horizon (degrees) where the near disc's own outline tells them.
         views: a few frames in which the bar moves little, at different heights.
         near_m: from the bar's middle to the outer face of the near disc.
         long_side_px: of the picture; with it goes what lenses of phones see.
@@ -89,13 +96,15 @@ def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: fl
     distances = (near_m + FAR_FACE_M * kappas) / (1 - kappas)
     yaws = np.radians(np.arange(-YAW_DEG, YAW_DEG + 0.1, 0.75))
     horizons = np.radians(np.arange(-HORIZON_DEG, HORIZON_DEG + 0.1, 0.75))
+    if looked_from is not None:
+        yaws, horizons = (angle + NEARBY * sd for angle, sd in zip(np.radians(looked_from), outline_sd(looked_from), strict=True))
     grid = np.stack([axis.ravel() for axis in np.meshgrid(distances, yaws, horizons, indexing="ij")], axis=-1)
     focal = views[0].radius_px * (grid[:, 0] - near_m) / DISC_RADIUS_M / long_side_px
     grid = grid[(focal > WIDEST) & (focal < LONGEST)]
     evidence = _evidence(coarse, grid, near_m, COARSE_RAYS)
     fine = [_blurred(view, 1.4) for view in views]
     starts: list[Floats] = []
-    for _ in range(CANDIDATES):
+    for _ in range(CANDIDATES if looked_from is None else NEARBY_CANDIDATES):
         best = int(np.argmax(evidence))
         if evidence[best] <= 0:
             break
@@ -106,6 +115,8 @@ def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: fl
     if not found or max(found, key=lambda one: one[0])[0] < CLEAR_EDGE:
         return None
     scores, places = np.array([score for score, _ in found]), np.array([place for _, place in found])
+    if looked_from is not None:
+        scores = scores - AS_GOOD * (np.square((places[:, 1:] - np.radians(looked_from)) / outline_sd(looked_from)) / 2).sum(axis=1)
     lens = [np.log(_lens(views[0], place, near_m, long_side_px) / USUAL) / USUAL_SD for place in places]
     weight = np.exp((scores - scores.max()) / AS_GOOD - np.square(lens) / 2)
     places[:, 0] = np.log(places[:, 0])
@@ -117,6 +128,11 @@ def camera_from_discs(views: Sequence[DiscView], near_m: float, long_side_px: fl
     distance = float(np.exp(mean[0]))
     yaw, yaw_sd, horizon, horizon_sd = (float(np.degrees(value)) for value in (mean[1], sd[1], mean[2], sd[2]))
     return CameraPlace(distance, float(sd[0]) * distance, yaw, yaw_sd, horizon, horizon_sd)
+
+
+def outline_sd(looked_from: tuple[float, float]) -> Floats:
+    """Deviations (rad) of a yaw and a horizon (degrees) told by the near disc's outline."""
+    return np.hypot(OUTLINE_SD, OUTLINE_SHARE_SD * np.radians(looked_from))
 
 
 def _focal(view: DiscView, depth: Floats, yaw: Floats, horizon: Floats, near_m: float) -> Floats:

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Frame
-from .far_disc import CameraPlace, DiscView, camera_from_discs, disc_view
+from .far_disc import USUAL, USUAL_SD, CameraPlace, DiscView, camera_from_discs, disc_view, outline_sd
 from .lifter import (
     BENT_OVER_SLOWER,
     EARS,
@@ -37,6 +37,7 @@ from .lifter import (
 )
 from .pose import Picture, Pose, PoseModel, Square
 from .pose_track import NOBODY, Box, PoseTrack
+from .rim import DISC_RADIUS_M
 from .schedule import LOOKS_HZ, carried_frames, frames_to_view, px_per_m_at, raised_frames, worth_looking
 from .squares import (
     BENT,
@@ -52,6 +53,7 @@ from .squares import (
     under_bar,
     worth_at_bar,
 )
+from .stack import looked_from
 from .track import DiscTrack, bridged
 
 Floats = NDArray[np.float64]
@@ -84,6 +86,8 @@ TAKEN_IN_DROP_M = 0.5
 CARRIED_LOOKS = 6
 # Who was seen before is looked for all about the bar after so many looks in vain, and who has never been seen every so many looks.
 LOOK_AGAIN, FIND_AGAIN = 10, 3
+# A distance that was assumed this much wrong (share) makes what outlines tell worth another look.
+OFF_DISTANCE = 0.1
 # The outer face of a usual stack of discs, from the middle of the bar.
 NEAR_FACE_M = 0.76
 
@@ -94,7 +98,7 @@ def follow_lifter(
     track: DiscTrack,
     on_progress: Callable[[float], None] | None = None,
     box: Box | None = None,
-    settle: Callable[[], DiscTrack] | None = None,
+    settle: Callable[[], DiscTrack | None] | None = None,
 ) -> PoseTrack:
     """Look at the lifter in `frames`, the clip's frames in order, to the last of them.
 
@@ -102,7 +106,7 @@ def follow_lifter(
         time_s: `(frames,)` as in the tracks.
         track: the lifted disc.
         box: where the lifter is, by the coach's word; otherwise whoever is at the bar.
-        settle: asked after the last frame for a better track of the disc, by which the camera's place is told.
+        settle: asked after the last frame for a better track of the disc, if there is one, by which the camera's place is told.
     """
     frames, wanted = iter(frames), worth_looking(time_s, track)
     if not wanted.any():
@@ -126,11 +130,12 @@ def follow_lifter(
     deque(frames, maxlen=0)
     if not seen:
         return replace(PoseTrack.empty(), box=box)
+    settled = settle() if settle else None
     return PoseTrack(
         np.array([index for index, _, _ in seen]), np.array([pose.points for _, pose, _ in seen]),
         np.array([pose.score for _, pose, _ in seen]), np.array([pose.heat for _, pose, _ in seen]),
         np.array([outline for _, _, (outline, _) in seen]), np.array([soles for _, _, (_, soles) in seen]),
-        _camera(views, settle() if settle else track, *size), box,
+        _camera(views, settled or track, *size, settled is None), box,
     )  # fmt: skip
 
 
@@ -345,12 +350,22 @@ def _made_ready(frames: Iterable[Frame], wanted: NDArray[np.bool_], shown: set[i
             yield ready, picture.result() if picture else None
 
 
-def _camera(seen: Mapping[int, DiscView], track: DiscTrack, width_px: int, height_px: int) -> CameraPlace | None:
-    """Where the camera stands, where the far disc tells it."""
+def _camera(seen: Mapping[int, DiscView], track: DiscTrack, width_px: int, height_px: int, own: bool) -> CameraPlace | None:
+    """Where the camera stands, where the far disc tells it; and by the near one's outlines, where these are each frame's `own`."""
     across, down = width_px / 2 - 0.5, height_px / 2 - 0.5
     views = [
         replace(view, u=float(track.x_px[frame]) - across, v=down - float(track.y_px[frame]), radius_px=float(track.radius_px[frame]))
         for frame, view in seen.items()
         if np.isfinite(track.x_px[frame])
     ]
-    return camera_from_discs(views, NEAR_FACE_M, float(max(width_px, height_px)))
+    long_side = float(max(width_px, height_px))
+    distance = NEAR_FACE_M + USUAL * long_side * DISC_RADIUS_M / float(np.nanmedian(track.radius_px))
+    told = looked_from(track, NEAR_FACE_M, distance, width_px, height_px) if own else None
+    camera = camera_from_discs(views, NEAR_FACE_M, long_side, told)
+    if camera is not None and told is not None and abs(camera.distance_m / distance - 1) > OFF_DISTANCE:
+        told = looked_from(track, NEAR_FACE_M, camera.distance_m, width_px, height_px) or told
+        camera = camera_from_discs(views, NEAR_FACE_M, long_side, told) or camera
+    if camera is None and told is not None:
+        yaw_sd, horizon_sd = np.degrees(outline_sd(told))
+        camera = CameraPlace(distance, USUAL_SD * distance, told[0], float(yaw_sd), told[1], float(horizon_sd))
+    return camera

@@ -30,6 +30,11 @@ STRAY_PX = 0.4
 MIDDLE_HELD = 6.0
 # What a sector leaves open at best. What the camera's place leaves open is the same in neighbouring frames and is not counted here.
 SECTOR_SD_PX = 0.05
+# Where a camera may look from, and how many frames tell.
+YAWS_DEG, HORIZONS_DEG, TELLING_FRAMES = np.arange(-24.0, 24.1, 6.0), np.arange(-16.0, 16.1, 4.0), 32
+FINER_DEG = (2.0, 0.5)
+# A sector that is off by this much speaks against a camera, ten times as much hardly more.
+AGAINST_PX = 0.2
 _COS, _SIN = np.cos(SECTOR_ANGLE), np.sin(SECTOR_ANGLE)
 
 
@@ -115,6 +120,38 @@ def near_face(
         y_px=track.y_px + told["y_px"],
         **{name: np.where(known, told[name], np.nan) for name in ("radius_px", "squeeze", "sd_px")},
     ), camera.view(near_m, faces.usual_px, radius_m)
+
+
+def looked_from(track: DiscTrack, near_m: float, distance_m: float, width_px: int, height_px: int) -> tuple[float, float] | None:
+    """Yaw and horizon (degrees) of the camera for which the discs of all frames are of one size and their rims ellipses; None where too
+    little of them is seen, or the camera stands too far aside.
+
+    Args:
+        distance_m: about how far the camera stands away. A tenth off makes a large yaw or tilt a tenth off as well.
+    """
+    frames = np.flatnonzero(np.isfinite(track.outline).sum(axis=1) >= FEWEST_SECTORS)
+    if len(frames) < FEWEST_FRAMES:
+        return None
+    # Evenly over the heights: most frames show the bar at rest.
+    by_height = frames[np.argsort(track.y_px[frames])]
+    heights = np.linspace(track.y_px[by_height[0]], track.y_px[by_height[-1]], TELLING_FRAMES)
+    chosen = np.unique(np.clip(np.searchsorted(track.y_px[by_height], heights), 0, len(by_height) - 1))
+    outlines = _Outlines.of(track, by_height[chosen], width_px, height_px)
+
+    def against(yaw_deg: float, horizon_deg: float) -> float:
+        camera = CameraPlace(distance_m, 0.0, yaw_deg, 0.0, horizon_deg, 0.0)
+        faces = outlines.fitted(camera.view(near_m, outlines.radius_px, DISC_RADIUS_M), 0.0)
+        return float(np.mean(np.log1p((faces.left_px / AGAINST_PX) ** 2))) if faces else np.inf
+
+    yaws, horizons = YAWS_DEG, HORIZONS_DEG
+    for finer in (*FINER_DEG, None):
+        costs = np.array([[against(yaw, horizon) for horizon in horizons] for yaw in yaws])
+        at_yaw, at_horizon = np.unravel_index(int(costs.argmin()), costs.shape)
+        best = float(yaws[at_yaw]), float(horizons[at_horizon])
+        if finer is None or not np.isfinite(costs.min()) or abs(best[0]) >= YAWS_DEG[-1]:
+            break
+        yaws, horizons = (middle + finer * np.arange(-2, 3) for middle in best)
+    return best if np.isfinite(costs.min()) and abs(best[0]) < YAWS_DEG[-1] else None
 
 
 def _fitted(rows: Floats, seen: Floats, plain: NDArray[np.bool_], held: float) -> tuple[Floats, Floats, Floats]:
