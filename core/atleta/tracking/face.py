@@ -53,9 +53,9 @@ CHUNK = 256
 RIM_WITHIN = (0.93, 1.10)
 BEYOND = slice(4, 7)
 LEAST_GOING_BY = 2000.0
-# Outlines that lie this close together (shares of the radius) are the same one. A plate with a sharp edge and no shoulder has them within
-# 0.8 %, those that other code drew differ by 1.2 to 3.8 %.
-SAME_OUTLINE = 0.01
+# Outlines that lie this close together (shares of the radius) are the same one. Of 28 clips of plates with a sharp edge 25 have them within
+# that, those that other code drew differ by 1.2 to 3.8 %.
+SAME_OUTLINE = 0.0115
 _ANGLE = np.linspace(0, 2 * np.pi, RAYS, endpoint=False)
 _SECTOR = _ANGLE.reshape(SECTORS, -1).mean(axis=1)
 _COS, _SIN, _COS2, _SIN2 = np.cos(_ANGLE), np.sin(_ANGLE), np.cos(2 * _ANGLE), np.sin(2 * _ANGLE)
