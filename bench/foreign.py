@@ -1,6 +1,6 @@
 """How clips that other code drew are analysed: `python -m bench.foreign FOLDER`, or `make bench FOREIGN=FOLDER`.
 
-FOLDER holds `clips` with their truth beside them and the `score.py` that judges documents by it. Nothing is fitted to these clips.
+FOLDER holds `clips` with their truth beside them and the `score.py` that judges documents by it.
 """
 
 from __future__ import annotations

@@ -1,2 +1,2 @@
 """How the lifter network is made: pictures are drawn, a network learns from them, and what came of it is judged on clips that other code
-drew. Needs `requirements/training.txt`; the application needs none of it, only the weights."""
+drew. What it needs beside the developer's tools says its README; the application needs none of it."""

@@ -18,12 +18,11 @@ ACTIVATIONS = {0: lambda x: x, 1: functional.relu, 3: functional.relu6}
 class Graph(nn.Module):
     """The layers between some tensors and others, each tensor known by its number in the file; pictures `(n, channels, rows, columns)`."""
 
-    def __init__(self, first: list[int] | None, last: list[int], content: bytes | None = None) -> None:
+    def __init__(self, first: list[int] | None, last: list[int]) -> None:
         """`first` are the tensors that are given, None for the picture; `last` those that are wanted."""
         super().__init__()
-        model = tflite.Model.GetRootAsModel(content or WEIGHTS.read_bytes(), 0)
+        model = tflite.Model.GetRootAsModel(WEIGHTS.read_bytes(), 0)
         self._graph = model.Subgraphs(0)
-        self._buffers_of = model
         self.first, self.last = first or [int(self._graph.Inputs(0))], last
         held = self._constants(model)
         wanted, chosen = set(last), []
@@ -39,7 +38,7 @@ class Graph(nn.Module):
         self.weights = nn.ParameterDict()
         for kind, op in reversed(chosen):
             self._add(kind, op, held)
-        del self._graph, self._buffers_of
+        del self._graph
 
     def forward(self, *given: Tensor) -> list[Tensor]:
         there = dict(zip(self.first, given, strict=True))

@@ -30,6 +30,8 @@ BATCH = 16
 # Of the learning rate at its highest; the layers that were published learn slower than the head.
 HEAD_RATE, LAYERS_RATE, WARM = 1.5e-3, 5e-4, 300
 AVERAGED = 0.999
+# What has been learned is kept after so many steps, and new pictures are looked for.
+KEPT_EVERY = 100
 # How heavy the tails of an error are, as the degrees of freedom of its distribution.
 TAILS = 4.0
 HEAT_SD = 0.012
@@ -179,7 +181,7 @@ def main() -> None:
                 for old, new in zip(averaged.parameters(), learner.parameters(), strict=True):
                     old.lerp_(new, 1 - min(AVERAGED, (1 + step) / (10 + step)))
             surprises.append(mean.item())
-            if time.monotonic() > until or step >= chosen.steps:
+            if time.monotonic() > until or step >= chosen.steps or step % KEPT_EVERY == 0:
                 break
         row = {"step": step, "pictures": len(there), "surprise": float(np.mean(surprises)), "s": round(time.monotonic() - begun)}
         row |= judge(held, averaged, back)

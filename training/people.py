@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -165,8 +163,3 @@ def _about(axis: Floats, degrees: float) -> Floats:
     x, y, z = axis
     cross, angle = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]]), np.radians(degrees)
     return np.asarray(np.eye(3) + np.sin(angle) * cross + (1 - np.cos(angle)) * cross @ cross)
-
-
-def same_as(outfit: Outfit, rng: np.random.Generator) -> Outfit:
-    """Clothes much like somebody else's: who trains together is often dressed alike."""
-    return replace(outfit, weave=int(rng.integers(1, 2**31)), hair=colour(rng, 0.02, 0.7))

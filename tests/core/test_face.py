@@ -50,13 +50,12 @@ def path() -> np.ndarray:
     return np.stack([150 + 9 * np.sin(4 * rise), 320 - 230 * rise**2], axis=1)
 
 
-def guessed(places: np.ndarray, radius: float, confidence: np.ndarray | None = None) -> DiscTrack:
+def guessed(places: np.ndarray, radius: float) -> DiscTrack:
     """A track a few pixels beside the truth, as one that follows a shoulder would be."""
     rng = np.random.default_rng(2)
     x, y = (places + rng.normal(0, 1.5, places.shape) + [1.5, -1.0]).T
     count = len(places)
-    sure = np.ones(count) if confidence is None else confidence
-    return DiscTrack(x, y, np.full(count, radius), np.ones(count), sure, np.full(count, 0.1), np.full((count, SECTORS), np.nan))
+    return DiscTrack(x, y, np.full(count, radius), np.ones(count), np.ones(count), np.full(count, 0.1), np.full((count, SECTORS), np.nan))
 
 
 def settled(track: DiscTrack, pictures: Iterator[np.ndarray]) -> DiscTrack | None:

@@ -48,6 +48,8 @@ STRAY, LEAST_SPREAD = 4.0, 0.05
 # A frame that goes with the pattern less well than by this share of how frames mostly do does not show the disc.
 SHOWN = 0.6
 CHUNK = 256
+# A pattern takes so many frames; one that shows it is at least so sure.
+FEWEST, SURE = 5, 0.6
 # Where the rim is looked for, how far outside the pattern's last edge the background is read, and how much background must go by (grey
 # levels, squared, summed over frames and colours).
 RIM_WITHIN = (0.93, 1.10)
@@ -94,7 +96,7 @@ class FaceWatch:
         """The track with the middle, radius and shape that the whole clip tells; frames that do not show the disc are without it. None
         where too little was seen, or where every frame's own outline tells the same: then that is how the disc looked at that height."""
         frames = np.array(self._frames, int)
-        if len(frames) < 5:
+        if len(frames) < FEWEST:
             return None
         seen = self._track.confidence[frames] > 0
         found = _laid_together(np.array(self._strips), self._x[frames], self._y[frames], self.radius_px, seen)
@@ -125,7 +127,7 @@ class FaceWatch:
         made = {name: np.where(shown, values, np.nan) for name, values in told.items()}
         outline = found.rim_px + wide[:, None] * (1 + np.cos(2 * _SECTOR)) + skew[:, None] * np.sin(2 * _SECTOR)
         return replace(
-            self._track, **made, confidence=np.where(shown, np.maximum(self._track.confidence, 0.6), 0.0),
+            self._track, **made, confidence=np.where(shown, np.maximum(self._track.confidence, SURE), 0.0),
             outline=np.where(shown[:, None], outline, np.nan),
         )  # fmt: skip
 
@@ -154,7 +156,7 @@ def _laid_together(strips: Strips, x: Floats, y: Floats, radius: float, seen: ND
     moved, even, shown = np.zeros((count, 2)), np.zeros(9), seen.copy()
     sd = np.full(count, np.nan)
     for blur in BLURS:
-        if shown.sum() < 5:
+        if shown.sum() < FEWEST:
             return None
         soft = gaussian_filter1d(edges.astype(np.float32), blur, axis=2) / 255
         shape = terms @ even
