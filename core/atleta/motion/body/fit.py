@@ -300,7 +300,10 @@ def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Float
     """The fitted body with what its places leave open in the picture: a farther camera moves a body in metres, not in pixels."""
     seen, S = scene.seen, scene.seen.stature_m
     camera = np.square(CAMERA_DOUBT * np.array(camera_sds(scene)))
-    shared_cov = shared_cov + np.diag(np.concatenate([np.maximum(camera - np.diag(shared_cov)[:3], 0), np.zeros(len(SHARED) - 3)]))
+    doubted = shared_cov + np.diag(np.concatenate([np.maximum(camera - np.diag(shared_cov)[:3], 0), np.zeros(len(SHARED) - 3)]))
+    if seen.camera is not None:
+        # Where no discs tell the camera it is the body that does, and its joints are as well known as they are in the picture.
+        shared_cov = doubted
     places = places_of(states, shared, S, scene.received)
     pixels, m_per_px = scene.project(places, shared)
     moved, known = np.tile(states, (SIZE + len(SHARED), 1, 1)), np.tile(shared, (SIZE + len(SHARED), len(states), 1))
@@ -321,6 +324,6 @@ def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Float
         sd[index, point] = SET_SD_M
     body = placed(scene, states, shared)
     depth = body.shared["depth"]
-    sds = dict(zip(SHARED, map(float, np.sqrt(np.diag(shared_cov))), strict=True))
+    sds = dict(zip(SHARED, map(float, np.sqrt(np.diag(doubted))), strict=True))
     sds["depth"] *= depth
     return replace(body, sd_m=sd, shared_sd=sds, scale_sd=float(np.hypot(sds["depth"] * scene.near_m / depth**2, DISC_EDGE_SD)))
