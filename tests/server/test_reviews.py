@@ -598,7 +598,7 @@ def test_what_was_measured_can_be_kept_as_files_by_the_coach_alone(api: APIClien
 
 
 def never_fitted(monkeypatch: pytest.MonkeyPatch) -> None:
-    def fitted(*args: object) -> None:
+    def fitted(*args: object, **kwargs: object) -> None:
         raise AssertionError("a coach waits for a fit")
 
     monkeypatch.setattr("atleta.motion.body.sight.fit_body", fitted)

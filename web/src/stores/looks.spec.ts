@@ -4,7 +4,7 @@ import { FIRST_SHOWN } from '@/components/curves'
 import { useLooks } from './looks'
 
 const put = vi.hoisted(() => [] as unknown[])
-const kept = vi.hoisted(() => ({ answer: {} as unknown, asked: 0 }))
+const kept = vi.hoisted(() => ({ answer: {} as unknown, asked: 0, waits: [] as number[] }))
 vi.mock('@/api/client', () => ({
   api: {
     GET: () => ({ get: true }),
@@ -15,6 +15,8 @@ vi.mock('@/api/client', () => ({
       kept.asked++
       return kept.answer
     }
+    // Whoever comes first takes longest.
+    await new Promise((done) => setTimeout(done, kept.waits.shift() ?? 0))
     put.push(request.put)
     throw new Error('The connection is gone.')
   },
@@ -40,6 +42,15 @@ describe('what a coach likes to see drawn', () => {
     await looks.load()
     expect(looks.drawn).toEqual(usual)
     expect(looks.traces).toEqual(FIRST_SHOWN)
+  })
+  it('is kept as it was chosen last, however long an answer takes', async () => {
+    kept.waits = [30, 0]
+    const looks = useLooks()
+    looks.toggle('balance')
+    const [first = 'height', ...others] = looks.traces
+    looks.show([...others, first])
+    await vi.waitFor(() => expect(put).toHaveLength(2))
+    expect(put.at(-1)).toEqual({ drawn: looks.drawn, traces: looks.traces, angles: looks.angles })
   })
   it('is kept at every change, and holds for now where it cannot be', async () => {
     const looks = useLooks()

@@ -14,20 +14,21 @@ export const useLooks = defineStore('looks', () => {
   const traces = ref<CurveId[]>(FIRST_SHOWN)
   const angles = ref<Angle[]>(ANGLES_AT_FIRST)
   let asked = false
+  let kept: Promise<unknown> = Promise.resolve()
 
   async function load() {
     if (asked) return
     asked = true
-    const kept = await ask(api.GET('/api/looks'))
-    drawn.value = kept.drawn ?? AT_FIRST
-    angles.value = kept.angles ?? ANGLES_AT_FIRST
-    if (kept.traces.length === FIRST_SHOWN.length) traces.value = kept.traces
+    const before = await ask(api.GET('/api/looks'))
+    drawn.value = before.drawn ?? AT_FIRST
+    angles.value = before.angles ?? ANGLES_AT_FIRST
+    if (before.traces.length === FIRST_SHOWN.length) traces.value = before.traces
   }
-  /** A taste that cannot be kept is no reason to stop the work: it holds until the page is left. */
-  const keep = () =>
-    ask(api.PUT('/api/looks', { body: { drawn: drawn.value, traces: traces.value, angles: angles.value } })).catch(
-      () => null,
-    )
+  const put = () =>
+    ask(api.PUT('/api/looks', { body: { drawn: drawn.value, traces: traces.value, angles: angles.value } }))
+  /** One after the other, so that the last choice is the one that stays. A taste that cannot be kept is no reason to stop the work: it
+   * holds until the page is left. */
+  const keep = () => (kept = kept.then(put).catch(() => null))
   const turned = <T>(all: T[], one: T) => (all.includes(one) ? all.filter((other) => other !== one) : [...all, one])
   function toggle(one: Drawn) {
     drawn.value = turned(drawn.value, one)

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .fit import Stage, drawn, fit_body, phased, scene_of, settled, shared_of, told
-from .model import AT, POINT, SHARED
+from .model import AT, POINT, POINTS, SHARED
 from .residuals import Believed
 from .scene import KNOWN_BY, Body, Observed
 
@@ -82,6 +82,15 @@ def _as_well_known(rests_on: Floats, before: Floats) -> bool:
     with np.errstate(invalid="ignore"):
         off = np.abs(rests_on - before)[:, :KNOWN_BY] > AS_PLAIN * np.abs(before[:, :KNOWN_BY])
     return bool(same.mean() > AS_MANY and off.mean() < 1 - AS_PLAINLY)
+
+
+def less_believed(earlier: Body, seen: Observed, worse: float) -> NDArray[np.bool_]:
+    """Looks `(looks,)` of most of whose points an earlier fit believed so many times less than they are said to be, or not at
+    all."""
+    was = _between(earlier, seen.time_s).fitted_to[:, KNOWN_BY - len(POINTS) : KNOWN_BY]
+    told = np.isfinite(seen.sd)
+    # Halfway, in factors, between as much and so much less.
+    return np.asarray((told & (was > np.sqrt(worse) * seen.sd)).sum(axis=1) > told.sum(axis=1) / 2)
 
 
 def laid(body: Body, seen: Observed, points_px: Floats) -> Body:

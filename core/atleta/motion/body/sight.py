@@ -16,7 +16,7 @@ from scipy.signal import savgol_filter
 from ...tracking import DiscTrack, PoseTrack, RawTracks
 from ...tracking.pose_track import NOBODY
 from ..calibration import Calibration
-from .corrected import corrected, laid
+from .corrected import corrected, laid, less_believed
 from .fit import CLOSELY, ONWARD, ROUGHLY, fit_body, scene_of
 from .model import MODEL_POINT, PARTS, POINT, POINTS, included_deg
 from .residuals import SEEN_SD, SOLES, TRUSTED_SD, discs_above_feet_m
@@ -267,7 +267,9 @@ def _fitted(seen: Observed, before: Body | None, near: bool) -> Body:
     it should not; but not after a correction, for which somebody waits."""
     if before is not None:
         # What was found strange before a correction is so at once, or every correction would wait for more than one fit.
-        strange = _strange(seen, before)
+        strange = less_believed(before, seen, STRANGE_WORSE)
+        more = _strange(seen, before) & ~strange
+        strange |= more & (more.sum() >= FEW)
         doubted = _doubting(seen, strange)
         body = corrected(doubted, before) if near else fit_body(doubted, before, ONWARD)
     else:
