@@ -52,6 +52,15 @@ describe('what a coach likes to see drawn', () => {
     await vi.waitFor(() => expect(put).toHaveLength(2))
     expect(put.at(-1)).toEqual({ drawn: looks.drawn, traces: looks.traces, angles: looks.angles })
   })
+  it('is kept when the page is left while an answer is awaited', async () => {
+    kept.waits = [1000]
+    const looks = useLooks()
+    looks.toggle('balance')
+    looks.toggle('path')
+    await new Promise((done) => setTimeout(done))
+    window.dispatchEvent(new Event('pagehide'))
+    await vi.waitFor(() => expect(put.at(-1)).toMatchObject({ drawn: looks.drawn }))
+  })
   it('is kept at every change, and holds for now where it cannot be', async () => {
     const looks = useLooks()
     looks.toggle('balance')

@@ -15,6 +15,7 @@ export const useLooks = defineStore('looks', () => {
   const angles = ref<Angle[]>(ANGLES_AT_FIRST)
   let asked = false
   let kept: Promise<unknown> = Promise.resolve()
+  let waiting = 0
 
   async function load() {
     if (asked) return
@@ -24,23 +25,29 @@ export const useLooks = defineStore('looks', () => {
     angles.value = before.angles ?? ANGLES_AT_FIRST
     if (before.traces.length === FIRST_SHOWN.length) traces.value = before.traces
   }
-  const put = () =>
-    ask(api.PUT('/api/looks', { body: { drawn: drawn.value, traces: traces.value, angles: angles.value } }))
+  const put = () => {
+    const body = { drawn: drawn.value, traces: traces.value, angles: angles.value }
+    return ask(api.PUT('/api/looks', { body, keepalive: true })).catch(() => null)
+  }
   /** One after the other, so that the last choice is the one that stays. A taste that cannot be kept is no reason to stop the work: it
    * holds until the page is left. */
-  const keep = () => (kept = kept.then(put).catch(() => null))
+  function keep() {
+    waiting++
+    kept = kept.then(put).finally(() => waiting--)
+  }
+  window.addEventListener('pagehide', () => void (waiting && put()))
   const turned = <T>(all: T[], one: T) => (all.includes(one) ? all.filter((other) => other !== one) : [...all, one])
   function toggle(one: Drawn) {
     drawn.value = turned(drawn.value, one)
-    void keep()
+    keep()
   }
   function toggleAngle(one: Angle) {
     angles.value = turned(angles.value, one)
-    void keep()
+    keep()
   }
   function show(ids: CurveId[]) {
     traces.value = ids
-    void keep()
+    keep()
   }
   return { drawn, traces, angles, load, toggle, toggleAngle, show }
 })
