@@ -73,8 +73,7 @@ function filmed(event: Event) {
       <p class="dose">
         {{ piece.sets || 1 }} × {{ piece.reps
         }}<template v-if="piece.total != null">
-          at <b>{{ loadOf(piece.total, piece.unit) }}</b>
-</template
+          at <b>{{ loadOf(piece.total, piece.unit) }}</b> </template
         ><template v-else-if="piece.load">, {{ piece.load }}</template>
         <span v-if="piece.light" class="quiet"> light week</span>
       </p>
