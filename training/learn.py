@@ -74,7 +74,8 @@ def batch(pictures: Pictures, chosen: NDArray[np.int64], rng: np.random.Generato
     if rng is not None:
         for row in np.flatnonzero(rng.uniform(size=len(chosen)) < 0.5):
             squares[row], mask[row] = squares[row, :, :, ::-1], mask[row, :, ::-1]
-            points[row, :, 0] = 1 - points[row, :, 0]
+            # Pixels are counted by their middles, the first of them nought.
+            points[row, :, 0] = 1 - 1 / KEPT_PX - points[row, :, 0]
             points[row], hidden[row] = points[row][SWAPPED], hidden[row][SWAPPED]
         squares = np.clip(
             squares * rng.uniform(0.8, 1.25, (len(chosen), 3, 1, 1)).astype(np.float32)
