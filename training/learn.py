@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from torch import Tensor
 from torch.nn import functional
 
-from .network import HEAT, Held, Learner, Told
+from .network import HEAT, HELD, Held, Learner, Told
 from .squares import JOINTS, KEPT_PX, MASK_PX
 
 # Performances whose number ends so are never learned from.
@@ -41,9 +41,11 @@ REACH = 0.04
 
 @dataclass
 class Pictures:
-    """Many samples: `bytes` of the squares, joints `(n, 21, 2)` in shares of the square, the rest as `pictures.Sample` has it."""
+    """Many samples: what the layers that stay make of each as it is and mirrored, by file; joints `(n, 21, 2)` in shares of the square, the
+    rest as `pictures.Sample` has it."""
 
-    bytes: list[NDArray[np.uint8]]
+    held: list[list[NDArray[np.float16]]]
+    ends: NDArray[np.int64]
     points: NDArray[np.float32]
     hidden: NDArray[np.bool_]
     mask: NDArray[np.bool_]
@@ -52,39 +54,60 @@ class Pictures:
     def __len__(self) -> int:
         return len(self.points)
 
+    def held_of(self, one: int, mirrored: bool) -> list[NDArray[np.float16]]:
+        file = int(np.searchsorted(self.ends, one, side="right"))
+        place = one - (int(self.ends[file - 1]) if file else 0)
+        return [kind[int(mirrored), place] for kind in self.held[file]]
 
-def read(files: list[Path]) -> Pictures:
-    squares, rows = [], []
+
+@torch.no_grad()
+def hold(file: Path, held: Held) -> list[NDArray[np.float16]]:
+    """What the layers that stay make of a file's pictures `(2, n, ...)`, as they are and mirrored: worked out once, and read from the disk
+    as it is needed."""
+    kept = [file.with_name(f"held-{file.stem[-6:]}-{kind}.npy") for kind in range(len(HELD))]
+    if not kept[-1].exists():
+        told = np.load(file)
+        pictures = np.stack([cv2.imdecode(one, cv2.IMREAD_COLOR_RGB) for one in np.split(told["bytes"], told["ends"][:-1])])
+        both = np.stack([pictures, pictures[:, :, ::-1]]).transpose(0, 1, 4, 2, 3)
+        rows = [
+            [part.half().numpy() for part in held(torch.from_numpy(np.ascontiguousarray(some)).float() / 255)]
+            for way in both
+            for some in np.array_split(way, max(len(way) // BATCH, 1))
+        ]
+        for target, kind in zip(kept, zip(*rows, strict=True), strict=True):
+            whole = np.concatenate(kind)
+            part = target.with_suffix(".part.npy")
+            np.save(part, whole.reshape(2, len(pictures), *whole.shape[1:]))
+            part.rename(target)
+    return [np.load(target, mmap_mode="r") for target in kept]
+
+
+def read(files: list[Path], held: Held) -> Pictures:
+    rows = []
     for file in files:
-        held = np.load(file)
-        squares += np.split(held["bytes"], held["ends"][:-1])
-        count = len(held["points"])
-        mask = np.unpackbits(held["mask"], axis=1).reshape(count, MASK_PX, MASK_PX).astype(bool)
-        rows.append((held["points"] / KEPT_PX, held["hidden"], mask, held["there"]))
-    return Pictures(squares, *(np.concatenate(column) for column in zip(*rows, strict=True)))
+        told = np.load(file)
+        count = len(told["points"])
+        mask = np.unpackbits(told["mask"], axis=1).reshape(count, MASK_PX, MASK_PX).astype(bool)
+        rows.append((told["points"] / KEPT_PX, told["hidden"], mask, told["there"]))
+    columns = [np.concatenate(column) for column in zip(*rows, strict=True)]
+    return Pictures([hold(file, held) for file in files], np.cumsum([len(row[0]) for row in rows]), *columns)
 
 
-def batch(pictures: Pictures, chosen: NDArray[np.int64], rng: np.random.Generator | None) -> tuple[Tensor, ...]:
-    """Pictures `(n, 3, 256, 256)`, joints, which count, which are in sight, mask, there; half of them mirrored when there is chance."""
-    squares = (
-        np.stack([cv2.imdecode(pictures.bytes[one], cv2.IMREAD_COLOR_RGB) for one in chosen]).transpose(0, 3, 1, 2).astype(np.float32) / 255
-    )
+def batch(pictures: Pictures, chosen: NDArray[np.int64], rng: np.random.Generator | None) -> tuple[list[Tensor], tuple[Tensor, ...]]:
+    """What the layers that stay make of pictures; joints, which count, which are in sight, mask, there; half of them mirrored when there is
+    chance."""
+    mirrored = rng.uniform(size=len(chosen)) < 0.5 if rng is not None else np.zeros(len(chosen), bool)
     points, hidden = pictures.points[chosen].copy(), pictures.hidden[chosen].copy()
     mask, there = pictures.mask[chosen].copy(), pictures.there[chosen]
-    if rng is not None:
-        for row in np.flatnonzero(rng.uniform(size=len(chosen)) < 0.5):
-            squares[row], mask[row] = squares[row, :, :, ::-1], mask[row, :, ::-1]
-            # Pixels are counted by their middles, the first of them nought.
-            points[row, :, 0] = 1 - 1 / KEPT_PX - points[row, :, 0]
-            points[row], hidden[row] = points[row][SWAPPED], hidden[row][SWAPPED]
-        squares = np.clip(
-            squares * rng.uniform(0.8, 1.25, (len(chosen), 3, 1, 1)).astype(np.float32)
-            + rng.normal(0, 0.05, (len(chosen), 1, 1, 1)).astype(np.float32),
-            0,
-            1,
-        )
+    for row in np.flatnonzero(mirrored):
+        mask[row] = mask[row, :, ::-1]
+        # Pixels are counted by their middles, the first of them nought.
+        points[row, :, 0] = 1 - 1 / KEPT_PX - points[row, :, 0]
+        points[row], hidden[row] = points[row][SWAPPED], hidden[row][SWAPPED]
+    given = [pictures.held_of(int(one), bool(way)) for one, way in zip(chosen, mirrored, strict=True)]
+    held = [torch.from_numpy(np.stack(kind)).float().contiguous(memory_format=torch.channels_last) for kind in zip(*given, strict=True)]
     counts = ((points > -REACH) & (points < 1 + REACH)).all(2) & there[:, None]
-    return tuple(torch.from_numpy(np.ascontiguousarray(part)) for part in (squares, points, counts, ~hidden, mask, there))
+    return held, tuple(torch.from_numpy(np.ascontiguousarray(part)) for part in (points, counts, ~hidden, mask, there))
 
 
 def surprise(told: Told, points: Tensor, counts: Tensor) -> Tensor:
@@ -113,14 +136,14 @@ def loss_of(
 
 
 @torch.no_grad()
-def judge(held: Held, learner: Learner, pictures: Pictures) -> dict[str, float]:
+def judge(learner: Learner, pictures: Pictures) -> dict[str, float]:
     """On pictures that were not learned from: median and 95th percentile of the error in per cent of the square, in sight and hidden, and
     the share within two stated deviations."""
     learner.eval()
     off, sight, within = [], [], []
     for start in range(0, len(pictures), BATCH):
-        squares, points, counts, seen, _, _ = batch(pictures, np.arange(start, min(start + BATCH, len(pictures))), None)
-        told = learner(*held(squares))
+        held, (points, counts, seen, _, _) = batch(pictures, np.arange(start, min(start + BATCH, len(pictures))), None)
+        told = learner(*held)
         distance = (told.points - points).norm(dim=2)
         off.append(distance[counts])
         sight.append(seen[counts])
@@ -160,19 +183,20 @@ def main() -> None:
         optimiser.load_state_dict(state["optimiser"])
         step = state["step"]
     until = time.monotonic() + 3600 * chosen.hours
-    rng = np.random.default_rng(step)
+    rng, known = np.random.default_rng(step), list[Path]()
     while time.monotonic() < until and step < chosen.steps:
         files = sorted(file for folder in chosen.pictures for file in folder.glob("pictures-??????.npz"))
-        there = read([file for file in files if int(file.stem[-6:]) % KEPT_BACK])
-        back = read([file for file in files if int(file.stem[-6:]) % KEPT_BACK == 0][:6])
+        if files != known:
+            known, there = files, read([file for file in files if int(file.stem[-6:]) % KEPT_BACK], held)
+            back = read([file for file in files if int(file.stem[-6:]) % KEPT_BACK == 0][:6], held)
         order, begun, surprises = rng.permutation(len(there)), time.monotonic(), []
         for place in range(0, len(order) - BATCH + 1, BATCH):
             share = min(step / WARM, 1.0) * 0.5 * (1 + math.cos(math.pi * min(step / chosen.steps, 1.0)))
             for group in optimiser.param_groups:
                 group["lr"] = group["top"] * share
-            squares, *truth = batch(there, order[place : place + BATCH], rng)
-            told = learner(*held(squares.contiguous(memory_format=torch.channels_last)))
-            loss, mean = loss_of(told, *truth, heat_share=0.15)
+            given, truth = batch(there, order[place : place + BATCH], rng)
+            told = learner(*given)
+            loss, mean = loss_of(told, *truth, heat_share=0.4)
             optimiser.zero_grad()
             loss.backward()
             torch.nn.utils.clip_grad_norm_(learner.parameters(), 5.0)
@@ -185,7 +209,7 @@ def main() -> None:
             if time.monotonic() > until or step >= chosen.steps or step % KEPT_EVERY == 0:
                 break
         row = {"step": step, "pictures": len(there), "surprise": float(np.mean(surprises)), "s": round(time.monotonic() - begun)}
-        row |= judge(held, averaged, back)
+        row |= judge(averaged, back)
         with (chosen.run / "log.jsonl").open("a") as log:
             log.write(json.dumps(row) + "\n")
         print(row, flush=True)

@@ -18,6 +18,8 @@ FINE_CHANNELS, WIDE_CHANNELS, HEAD = 48, 864, 64
 HEAT = 64
 # What a square's middle pixel of the heat map is, in shares of the square.
 _PLACES = (torch.arange(HEAT, dtype=torch.float32) + 0.5) / HEAT
+# How far about a peak its middle is looked for (shares of the square).
+NEAR = 0.04
 # No joint is known better than this nor worse than that (shares of the square).
 FINEST, COARSEST = 0.0015, 0.3
 
@@ -70,10 +72,10 @@ class Learner(nn.Module):
         logs = functional.log_softmax(heat, 2)
         share = logs.exp()
         maps = share.view(count, JOINTS, HEAT, HEAT)
-        across, down = maps.sum(2), maps.sum(3)
-        x, y = across @ _PLACES, down @ _PLACES
+        x, y = self._about_peak(heat)
         # How far the map itself spreads, and how sure it is: what doubt is told from, with what is seen at the joint and all over.
-        spread = torch.stack([(across @ _PLACES**2 - x**2).clamp_min(1e-8).sqrt(), (down @ _PLACES**2 - y**2).clamp_min(1e-8).sqrt()], 2)
+        away = (_PLACES - torch.stack([x, y], 2)[..., None]) ** 2
+        spread = torch.stack([(maps.sum(2) * away[:, :, 0]).sum(2), (maps.sum(3) * away[:, :, 1]).sum(2)], 2).clamp_min(1e-8).sqrt()
         peak, sure = share.amax(2), (share * logs).sum(2)
         at = share @ shared.flatten(2).transpose(1, 2)
         everywhere = shared.mean((2, 3))[:, None].expand(-1, JOINTS, -1)
@@ -85,3 +87,13 @@ class Learner(nn.Module):
             torch.stack([x, y], 2), sd, 0.95 * torch.tanh(doubt[..., 2]), doubt[..., 3], self.mask(shared)[:, 0],
             self.there(wide.mean((2, 3)))[:, 0], logs.view(count, JOINTS, HEAT, HEAT),
         )  # fmt: skip
+
+    @staticmethod
+    def _about_peak(heat: Tensor) -> tuple[Tensor, Tensor]:
+        """The middle of each map's highest peak: of what lies about it alone, since a little everywhere would draw it to the square's
+        middle."""
+        peak = heat.detach().argmax(2)
+        column, row = (_PLACES - _PLACES[at][..., None] for at in (peak % HEAT, peak // HEAT))
+        near = -0.5 * ((row / NEAR) ** 2)[..., :, None] - 0.5 * ((column / NEAR) ** 2)[..., None, :]
+        maps = functional.softmax(heat + near.flatten(2), 2).unflatten(2, (HEAT, HEAT))
+        return maps.sum(2) @ _PLACES, maps.sum(3) @ _PLACES

@@ -18,6 +18,8 @@ OFTEN = {"snatch": 5.0, "clean": 5.0, "split_jerk": 4.0, "power_snatch": 2.0, "p
 SOME_FAULTS = 0.7
 SKIN = np.array([0.82, 0.62, 0.50])
 UP = np.array([0.0, 1.0, 0.0])
+# A wrist so near to its shoulder is that of a folded arm (m).
+FOLDED_M = 0.22
 
 
 def build(rng: np.random.Generator) -> Build:
@@ -99,6 +101,8 @@ def otherwise(joints: Joints, who: Build, rng: np.random.Generator) -> Joints:
     for name in ("neck", "nose", "left_ear", "right_ear"):
         made[name] = made[name] + moved
     out = float(rng.normal(0, 14) + rng.choice([0.0, rng.uniform(-10, 45)])) * strength
+    high = np.radians(rng.uniform(-75, 65))
+    anywhere = np.array([np.cos(high), np.sin(high), rng.uniform(-0.1, 0.7)]) if rng.uniform() < 0.6 else None
     for side, sign in (("left", -1.0), ("right", 1.0)):
         hip, ankle, knee = (made[f"{side}_{name}"] for name in ("hip", "ankle", "knee"))
         foot = _about(UP, strength * float(rng.normal(0, 8)))
@@ -109,6 +113,9 @@ def otherwise(joints: Joints, who: Build, rng: np.random.Generator) -> Joints:
         made[f"{side}_knee"] = _linked(hip, ankle, who.thigh_m, who.shank_m, knee, -sign * out + float(rng.normal(0, 5)) * strength)
         shoulder, wrist, elbow = (made[f"{side}_{name}"] for name in ("shoulder", "wrist", "elbow"))
         swing = float(rng.choice([rng.normal(0, 12), rng.normal(0, 40)])) * strength
+        if np.linalg.norm(wrist - shoulder) < FOLDED_M and anywhere is not None:
+            # Of an arm that is folded in the rack the elbow may be high or low, out or in.
+            elbow, swing = shoulder + anywhere * [1.0, 1.0, sign], float(rng.normal(0, 6))
         made[f"{side}_elbow"] = _linked(shoulder, wrist, who.upper_arm_m, who.forearm_m, elbow, swing)
     turn = _about(np.array([0.0, 0.0, 1.0]), float(rng.normal(0, 18))) @ _about(UP, float(rng.normal(0, 20)))
     for name in ("nose", "left_ear", "right_ear"):
