@@ -141,6 +141,10 @@ def _look(rng: np.random.Generator) -> Look:
     shares = np.sort(rng.uniform(0.15, 0.96, int(rng.integers(1, 5))))[::-1]
     rings = ((1.0, people.colour(rng)), *((float(share), people.colour(rng)) for share in shares))
     disc = DiscLook(rings, marks=int(rng.integers(0, 14)), mark=people.colour(rng), wear=float(rng.uniform(0, 0.4)))
+    if rng.uniform() < 0.6:
+        depths = np.clip(rng.normal(0.004, 0.005, len(rings)), 0.0, 0.015) * (rng.uniform(size=len(rings)) < 0.8)
+        letters = int(rng.choice([0, rng.integers(3, 14)]))
+        disc = replace(disc, shoulder_m=float(rng.uniform(0.0, 0.028)), depths_m=tuple(map(float, depths)), letters=letters)
     side, high = rng.normal(0, 1, (2, 3)), rng.uniform(0.2, 1.0)
     lamp = (float(side[0, 0]), float(high), float(abs(side[0, 2]) if rng.uniform() < 0.8 else side[0, 2]))
     sky = float(rng.uniform(0.15, 0.6))

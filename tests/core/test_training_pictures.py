@@ -10,7 +10,9 @@ from training import people
 from training.pictures import samples
 from training.squares import JOINTS, KEPT_PX
 
-from atleta.simulation import Build, Wanted, asked_set, play
+from atleta.simulation import Build, DiscLook, Wanted, asked_set, play
+from atleta.simulation.barbell import Disc
+from atleta.simulation.studio.scene import _disc
 
 
 @pytest.fixture(scope="module")
@@ -55,3 +57,29 @@ def test_samples_of_a_number_are_the_same_each_time_and_their_joints_lie_on_the_
             assert np.mean(on) > 0.8
             looked_at += 1
     assert looked_at
+
+
+def test_a_cast_disc_keeps_its_rim_and_has_rings_at_their_depths_and_signs_on_one() -> None:
+    disc = Disc(20.0, 0.225, 0.0, 0.06)
+    look = DiscLook(
+        rings=((1.0, (0.1, 0.1, 0.1)), (0.8, (0.1, 0.1, 0.4)), (0.3, (0.5, 0.5, 0.5))),
+        mark=(1.0, 1.0, 1.0), wear=0.0, shoulder_m=0.012, depths_m=(0.0, 0.008, 0.002), letters=6,
+    )  # fmt: skip
+    drawn = _disc(disc, 1.0, look, np.random.default_rng(0))
+    out, z = np.hypot(*drawn.points[:, :2].T), drawn.points[:, 2]
+    assert out.max() == pytest.approx(0.225)
+    # The edge is round: nothing of the face is as far out as the tread.
+    assert out[z > 0.06 - 1e-9].max() == pytest.approx(0.225 - 0.012)
+    assert {round(float(0.06 - depth), 4) for depth in z[(out < 0.17) & (out > 0.08) & (z > 0.03)]} == {0.008}
+    white = (drawn.colours == 1.0).all(axis=1)
+    middles = drawn.points[drawn.faces[white]].mean(axis=1)
+    assert white.any()
+    assert np.ptp(np.hypot(*middles[:, :2].T)) < 0.11
+    # As seen from outside, every triangle of the near face faces outwards.
+    a, b, c = (drawn.points[drawn.faces[:, corner]] for corner in range(3))
+    way = np.cross(b - a, c - a)[:, 2]
+    near = drawn.points[drawn.faces].mean(axis=1)[:, 2] > 0.045
+    plain = _disc(disc, 1.0, DiscLook(), np.random.default_rng(0))
+    a, b, c = (plain.points[plain.faces[:, corner]] for corner in range(3))
+    before = np.cross(b - a, c - a)[plain.points[plain.faces].mean(axis=1)[:, 2] > 0.055][:, 2]
+    assert np.sign(np.median(way[near])) == np.sign(np.median(before))

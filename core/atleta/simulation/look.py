@@ -52,7 +52,11 @@ class Gym:
 
 @dataclass(frozen=True)
 class DiscLook:
-    """How a full-size disc looks: rings from the rim inward as (outer radius as a share, colour), marks on one of them, wear."""
+    """How a full-size disc looks: rings from the rim inward as (outer radius as a share, colour), marks on one of them, wear.
+
+    A disc that was cast has an edge rounded by `shoulder_m`, and each of its rings lies `depths_m` below the outermost face, with a step
+    between them; on one of its rings there may be so many raised signs (`letters`).
+    """
 
     rings: tuple[tuple[float, Colour], ...] = (
         (1.0, (0.09, 0.09, 0.10)), (0.90, (0.14, 0.14, 0.15)), (0.60, (0.45, 0.20, 0.16)), (0.40, (0.16, 0.16, 0.17)),
@@ -61,6 +65,9 @@ class DiscLook:
     marks: int = 3
     mark: Colour = (0.75, 0.75, 0.75)
     wear: float = 0.15
+    shoulder_m: float = 0.0
+    depths_m: tuple[float, ...] = ()
+    letters: int = 0
 
 
 @dataclass(frozen=True)

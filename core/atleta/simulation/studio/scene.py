@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -21,6 +22,8 @@ Floats = NDArray[np.float64]
 Picture = NDArray[np.float32]
 SUPER = 2
 SEGMENTS = 96
+# A cast disc's edge is drawn in so many steps; its signs are so many rows high and need a finer circle.
+ARC, LETTER_ROWS, LETTERED_SEGMENTS = 5, 6, 288
 
 
 @dataclass
@@ -304,6 +307,8 @@ def _rod(radius: float, low: float, high: float, colour: Colour, sides: int = 20
 
 def _disc(disc: Disc, side: float, look: DiscLook, rng: np.random.Generator) -> Mesh:
     """A disc: tread, and a face of rings with marks and scuffs."""
+    if look.depths_m and disc.radius_m > 0.2:
+        return _cast(disc, side, look, rng)
     inner, outer = side * disc.inner_m, side * disc.outer_m
     rings = look.rings if disc.radius_m > 0.2 else ((1.0, (0.34, 0.35, 0.37)), (0.8, (0.40, 0.41, 0.43)), (0.4, (0.55, 0.55, 0.57)))
     angle = np.linspace(0, 2 * np.pi, SEGMENTS, endpoint=False)
@@ -331,6 +336,64 @@ def _disc(disc: Disc, side: float, look: DiscLook, rng: np.random.Generator) -> 
                 tones[np.concatenate([marked, marked])] = look.mark
             parts.append(Mesh(points, _turned(faces, flip), np.clip(tones, 0, 1)))
     return _joined(parts)
+
+
+def _cast(disc: Disc, side: float, look: DiscLook, rng: np.random.Generator) -> Mesh:
+    """A disc with a rounded edge, rings that lie at their depths, and raised signs on one of them: one profile turned about the bar."""
+    R, thick = disc.radius_m, disc.outer_m - disc.inner_m
+    shoulder = min(look.shoulder_m, 0.45 * thick, (1 - look.rings[1][0]) * R if len(look.rings) > 1 else R)
+    # Radius and depth below the face, from the middle of the tread inward, and the ring that each stretch of it belongs to.
+    profile, belongs = [(R, thick / 2)], []
+    for angle in np.linspace(0, np.pi / 2, ARC):
+        profile.append((R - shoulder * (1 - np.cos(angle)), shoulder * (1 - np.sin(angle))))
+        belongs.append(0)
+    lettered = int(np.argmax([one[0] - other[0] for one, other in pairwise([*look.rings, (0.0, None)])])) if look.letters else -1
+    for index, depth in enumerate(look.depths_m[: len(look.rings)]):
+        end = (look.rings[index + 1][0] if index + 1 < len(look.rings) else 0.002) * R
+        begin = min(profile[-1][0], look.rings[index][0] * R)
+        rows = LETTER_ROWS + 2 if index == lettered else 1
+        # A step is a steep slope.
+        profile.append((begin - 0.3 * abs(depth - profile[-1][1]), depth))
+        profile += [(begin + (end - begin) * row / rows, depth) for row in range(1, rows + 1)]
+        belongs += [index] * (rows + 1)
+    sides = LETTERED_SEGMENTS if look.letters else SEGMENTS
+    angle = np.linspace(0, 2 * np.pi, sides, endpoint=False)
+    circle = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    k, after = np.arange(sides), (np.arange(sides) + 1) % sides
+    tones = [np.clip(np.array(colour) * (1 + look.wear * 0.35 * rng.normal(0, 1)), 0, 1) for _, colour in look.rings]
+    scuff = np.convolve(rng.normal(0, 1, sides + 8), np.ones(9) / 9, "valid")[:, None]
+    signs = _signs(look.letters, sides, rng)
+    parts = []
+    for face in (1.0, -1.0):
+        plane = disc.outer_m if face > 0 else disc.inner_m
+        points = np.concatenate([np.column_stack([r * circle, np.full(sides, side * (plane - face * depth))]) for r, depth in profile])
+        faces, colours, row = [], [], 0
+        for place, index in enumerate(belongs):
+            a, b = place * sides, (place + 1) * sides
+            faces.append(np.concatenate([np.stack([a + k, a + after, b + after], 1), np.stack([a + k, b + after, b + k], 1)]))
+            tone = tones[index] * (1 + look.wear * scuff)
+            if index == lettered:
+                if 2 <= row < 2 + LETTER_ROWS:
+                    tone = np.where(signs[row - 2][:, None], look.mark, tone)
+                row += 1
+            colours.append(np.concatenate([tone, tone]))
+        parts.append(Mesh(points, _turned(np.concatenate(faces), side * face > 0), np.clip(np.concatenate(colours), 0, 1)))
+    return _joined(parts)
+
+
+def _signs(letters: int, sides: int, rng: np.random.Generator) -> NDArray[np.bool_]:
+    """Where signs are raised `(LETTER_ROWS, sides)`: in two words opposite each other, each sign a few strokes of its own."""
+    made = np.zeros((LETTER_ROWS, sides), bool)
+    wide = max(sides // 72, 3)
+    for word in range(2):
+        for sign in range(letters):
+            strokes = np.zeros((LETTER_ROWS, wide), bool)
+            strokes[:, rng.integers(wide)] = True
+            strokes[rng.integers(LETTER_ROWS)] = True
+            strokes[:, 0] |= rng.uniform() < 0.5
+            first = word * sides // 2 + sign * (wide + 1)
+            made[:, np.arange(first, first + wide) % sides] |= strokes
+    return made
 
 
 def _turned(faces: NDArray[np.int64], flip: bool) -> NDArray[np.int64]:
