@@ -100,7 +100,8 @@ def _sample(scene: Scene, body: people.Joints, moved: people.Joints | None, othe
     else:
         picture, hidden = scene._small.copy(), [True] * len(TOLD)
         mask = np.zeros((scene.camera.height_px // 4, scene.camera.width_px // 4), bool)
-    pixels, _ = scene.camera.see(np.array([body[name] for name in JOINTS]))
+    ends = people.soled(body, scene.figure.build)
+    pixels, _ = scene.camera.see(np.array([ends[name] for name in JOINTS]))
     # What hides a wrist hides its hand.
     flags = dict(zip(TOLD, hidden, strict=True))
     behind = np.array([flags[name.replace("hand", "wrist")] for name in JOINTS])
@@ -114,7 +115,7 @@ def _sample(scene: Scene, body: people.Joints, moved: people.Joints | None, othe
     exposed = _exposed(picture[..., ::-1], rng)
     axes = scene.camera.axes()
     middle = (body["left_hip"] + body["right_hip"]) / 2
-    places = (np.array([body[name] for name in JOINTS]) - middle) @ axes.T
+    places = (np.array([ends[name] for name in JOINTS]) - middle) @ axes.T
     matrix = _square(pixels, rng)
     kept = cv2.warpAffine(exposed, matrix, (KEPT_PX, KEPT_PX), flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     small = matrix * (MASK_PX / KEPT_PX)

@@ -41,6 +41,17 @@ def test_a_lift_done_otherwise_keeps_its_limbs_and_its_hands_on_the_bar(standing
     assert any(np.abs(made[name] - body[name]).max() > 0.005 for name in ("left_knee", "right_elbow", "left_hip"))
 
 
+def test_heels_and_toes_are_told_at_the_ends_of_the_soles(standing: tuple[dict[str, np.ndarray], Build]) -> None:
+    body, who = standing
+    ends = people.soled(body, who)
+    for side in ("left", "right"):
+        heel, toe = (body[f"{side}_{name}"] for name in ("heel", "toe"))
+        assert np.linalg.norm(ends[f"{side}_heel"] - heel) == pytest.approx(0.08 * who.foot_m)
+        assert np.linalg.norm(ends[f"{side}_toe"] - toe) == pytest.approx(0.06 * who.foot_m)
+        longer = np.linalg.norm(ends[f"{side}_toe"] - ends[f"{side}_heel"]) / np.linalg.norm(toe - heel)
+        assert longer == pytest.approx(1.14, abs=0.02)
+
+
 def test_samples_of_a_number_are_the_same_each_time_and_their_joints_lie_on_the_lifter() -> None:
     first, again = (list(zip(range(3), samples(11), strict=False)) for _ in range(2))
     looked_at = 0
