@@ -102,7 +102,10 @@ def main() -> None:
     learner.eval()
     model = PoseModel() if chosen.published else None
     told: dict[str, tuple[list, list]] = {"learned": ([], [])} | ({"published": ([], [])} if model else {})
-    for clip in sorted(chosen.clips.glob("*.mp4")):
+    clips = sorted(chosen.clips.glob("*.mp4"))
+    if not clips:
+        asked.error(f"There are no clips in {chosen.clips}. Give the folder that holds the .mp4 files and their .truth.json.")
+    for clip in clips:
         truth = json.loads(clip.with_suffix(".truth.json").read_text())
         mm = 1000 * truth["camera"]["distance_m"] / truth["camera"]["focal_px"]
         for picture, square, at, hidden in looks(clip, truth):
