@@ -55,7 +55,7 @@ class DiscLook:
     """How a full-size disc looks: rings from the rim inward as (outer radius as a share, colour), marks on one of them, wear.
 
     A disc that was cast has an edge rounded by `shoulder_m`, and each of its rings lies `depths_m` below the outermost face, with a step
-    between them; on one of its rings there may be so many raised signs (`letters`).
+    between them; on one of its rings there may be so many signs (`letters`).
     """
 
     rings: tuple[tuple[float, Colour], ...] = (

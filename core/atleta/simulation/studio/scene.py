@@ -339,7 +339,7 @@ def _disc(disc: Disc, side: float, look: DiscLook, rng: np.random.Generator) -> 
 
 
 def _cast(disc: Disc, side: float, look: DiscLook, rng: np.random.Generator) -> Mesh:
-    """A disc with a rounded edge, rings that lie at their depths, and raised signs on one of them: one profile turned about the bar."""
+    """A disc with a rounded edge, rings that lie at their depths, and signs on one of them: one profile turned about the bar."""
     R, thick = disc.radius_m, disc.outer_m - disc.inner_m
     shoulder = min(look.shoulder_m, 0.45 * thick, (1 - look.rings[1][0]) * R if len(look.rings) > 1 else R)
     # Radius and depth below the face, from the middle of the tread inward, and the ring that each stretch of it belongs to.
@@ -382,7 +382,7 @@ def _cast(disc: Disc, side: float, look: DiscLook, rng: np.random.Generator) -> 
 
 
 def _signs(letters: int, sides: int, rng: np.random.Generator) -> NDArray[np.bool_]:
-    """Where signs are raised `(LETTER_ROWS, sides)`: in two words opposite each other, each sign a few strokes of its own."""
+    """Where signs stand `(LETTER_ROWS, sides)`: in two words opposite each other, each sign a few strokes of its own."""
     made = np.zeros((LETTER_ROWS, sides), bool)
     wide = max(sides // 72, 3)
     for word in range(2):
