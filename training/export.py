@@ -1,4 +1,4 @@
-"""Write what has been learned as one file that the application runs, its weights at half precision, with a card beside it.
+"""Write what has been learned as one file that the application runs, its weights at half precision.
 
 python -m training.export --run training/.runs/first --to core/atleta/tracking/weights/lifter.onnx
 """

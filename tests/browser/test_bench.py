@@ -427,9 +427,13 @@ def test_a_pen_another_lift_and_traces_of_the_body(browser: Browser, site: str, 
         expect(page.locator(drawn)).to_have_count(0)
     # Also what was chosen just before the page is left.
     page.goto(f"{site}/clips")
-    drawn_next = page.request.get(f"{site}/api/looks").json()["drawn"]
-    assert "angles" not in drawn_next
-    assert "relations" not in drawn_next
+    page.wait_for_function(
+        """async () => {
+            const { drawn } = await (await fetch('/api/looks')).json()
+            return !drawn.includes('angles') && !drawn.includes('relations')
+        }""",
+        timeout=WAIT_MS,
+    )
     context.close()
 
 

@@ -53,7 +53,8 @@ describe('what a coach likes to see drawn', () => {
     expect(put.at(-1)).toEqual({ drawn: looks.drawn, traces: looks.traces, angles: looks.angles })
   })
   it('is kept when the page is left while an answer is awaited', async () => {
-    kept.waits = [1000]
+    // Longer than this test waits: nothing else brings the last choice.
+    kept.waits = [60_000]
     const looks = useLooks()
     looks.toggle('balance')
     looks.toggle('path')
