@@ -73,8 +73,10 @@ DATABASES = {
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 30,
-            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA cache_size=-4000;",
         },
+        # Each thread keeps its connection, and what it has read lately.
+        "CONN_MAX_AGE": None,
         "ATOMIC_REQUESTS": False,
     }
 }

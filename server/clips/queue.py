@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from datetime import timedelta
 from typing import Any
+from uuid import UUID
 
 import django_filters
-from django.db.models import Case, Exists, OuterRef, Q, QuerySet, TextChoices, Value, When
+from django.db.models import Case, CharField, Exists, OuterRef, Q, QuerySet, TextChoices, Value, When
+from django.db.models.functions import Cast
 from django.utils import timezone
 from rest_framework.request import Request
 
@@ -57,14 +59,16 @@ def coachs_clips(user_id: int) -> QuerySet[Clip]:
 def queue_of(user_id: int, most: int) -> list[dict[str, Any]]:
     """Of every sort how many wait, and the first of them, in turn."""
     sorts: dict[str, list[Any]] = {what: [] for what in Waiting.values}
-    for pk, what in coachs_clips(user_id).values_list("pk", "waits"):
+    # Ids as they are kept: thousands are not made into objects to be counted.
+    for pk, what in coachs_clips(user_id).values_list(Cast("pk", CharField()), "waits"):
         sorts[what].append(pk)
     # Who has waited too long, longest first.
     sorts[Waiting.OVERDUE].reverse()
     first = {what: rows[:most] for what, rows in sorts.items()}
-    clips = coachs_clips(user_id).in_bulk([pk for rows in first.values() for pk in rows])
+    clips = coachs_clips(user_id).in_bulk([UUID(pk) for rows in first.values() for pk in rows])
     return [
-        {"waiting": what, "count": len(sorts[what]), "clips": [clips[pk] for pk in rows if pk in clips]} for what, rows in first.items()
+        {"waiting": what, "count": len(sorts[what]), "clips": [clips[key] for pk in rows if (key := UUID(pk)) in clips]}
+        for what, rows in first.items()
     ]
 
 

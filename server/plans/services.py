@@ -124,15 +124,19 @@ def habit(clip: Clip, lift: str, fault: str) -> tuple[bool | None, float | None]
     known = catalogue_of(athlete).faults.get(fault)
     if known is None or not known.measured:
         return None, None
+    asked = {kind: known.asked(kind) for kind in known.kinds if drill_lift(kind) == lift}
+    if not asked:
+        return None, None
+    every = lifts_of(athlete, *asked, measures=list(dict.fromkeys(one.measure for conditions in asked.values() for one in conditions)))
     shown: list[tuple[float, bool]] = []
-    for kind in (kind for kind in known.kinds if drill_lift(kind) == lift):
-        conditions = known.asked(kind)
+    for kind, conditions in asked.items():
         limits = [one.threshold(kind, athlete.stature_m).fault for one in conditions]
-        lifts = lifts_of(athlete, kind, measures=[one.measure for one in conditions])
+        lifts = every.where(every.kind == kind)
+        values = lifts.value[:, [lifts.measures.index(one.measure) for one in conditions]]
         above = np.array([one.above for one in conditions], bool)
-        beyond = np.where(above, lifts.value > limits, lifts.value < limits)
+        beyond = np.where(above, values > limits, values < limits)
         there = (beyond.all if known.needs_all else beyond.any)(1)
-        told = np.isfinite(lifts.value).all(1)
+        told = np.isfinite(values).all(1)
         shown += zip(lifts.load_kg[told].tolist(), there[told].tolist(), strict=True)
     heaviest = max((kilos for kilos, _ in shown), default=0.0)
     light = [there for kilos, there in shown if kilos <= LIGHTER * heaviest]

@@ -44,6 +44,8 @@ MOST_DIFFERENCES = 6
 SPEED = "peak_velocity"
 # The day of a lift as text: when its clip was filmed, or else came in.
 DAY = Substr(Coalesce(Cast("clip__filmed_on", CharField()), Cast("clip__added_at", CharField())), 1, 10)
+# A clip's id as text, for the same reason.
+CLIP = Cast("clip_id", CharField())
 # Lifts that are made or missed.
 ATTEMPTS = RECEIVED | frozenset(kind for kind, family in FAMILY_OF_KIND.items() if family == "jerk") | {"continental_clean"}
 
@@ -82,25 +84,23 @@ def day_of(clip: Clip) -> date:
     return clip.filmed_on or clip.added_at.date()
 
 
-def lifts_of(
-    athlete: Athlete, kind: str | None = None, *, weighed: bool = True, on: date | None = None, measures: Sequence[str] | None = None
-) -> Lifts:
-    """The athlete's measured lifts, oldest first: those whose load is known, or all of them; of one day, where one is named. All of their
-    measures, or some. One query, however many lifts there are."""
-    rows = LiftNumbers.objects.filter(clip__athlete=athlete).annotate(day=DAY)
-    if kind:
-        rows = rows.filter(kind=kind)
+def lifts_of(athlete: Athlete, *kinds: str, weighed: bool = True, on: date | None = None, measures: Sequence[str] | None = None) -> Lifts:
+    """The athlete's measured lifts, oldest first: of some kinds, or of all where none is named; those whose load is known, or all of them;
+    of one day, where one is named. All of their measures, or some. One query, however many lifts there are."""
+    rows = LiftNumbers.objects.filter(clip__athlete=athlete).annotate(day=DAY, of=CLIP)
+    if kinds:
+        rows = rows.filter(kind__in=kinds)
     if weighed:
         rows = rows.filter(clip__load__isnull=False)
     if on is not None:
         rows = rows.filter(day=on.isoformat())
-    # Days and their order come as text: a thousand times in the past are not made into objects for it.
+    # Days, their order and ids come as text: a thousand times in the past are not made into objects for it.
     told = rows.order_by("day", "clip__added_at", "clip_id", "place").values_list(
-        "day", "clip_id", "place", "kind", "made", "clip__load", "clip__load_unit", "numbers"
+        "day", "of", "place", "kind", "made", "clip__load", "clip__load_unit", "numbers"
     )
     names = tuple(one.id for one in declarations()) if measures is None else tuple(measures)
     days, clips, places, kinds, outcomes, loads, units, numbers = zip(*told, strict=True) if told else ((),) * 8
-    clips = [str(clip) for clip in clips]
+    clips = [f"{clip[:8]}-{clip[8:12]}-{clip[12:16]}-{clip[16:20]}-{clip[20:]}" for clip in clips]
     loads = [nan if load is None else in_kg(load, unit) for load, unit in zip(loads, units, strict=True)]
     values, sds = unpacked(numbers, names)
     return Lifts(
@@ -152,7 +152,7 @@ def series_of(
     counted = LiftNumbers.objects.filter(clip__athlete=athlete, clip__load__isnull=False).order_by().values_list("kind")
     kinds = dict(counted.annotate(times=Count("pk")).order_by("-times", "kind"))
     kind = kind or next(iter(kinds), "")
-    row = lifts_of(athlete, kind)
+    row = lifts_of(athlete, *([kind] if kind else []))
     if since is not None:
         row = row.where(row.on >= np.datetime64(since))
     if until is not None:

@@ -44,10 +44,10 @@ def made_against_missed(lifts: Lifts) -> list[Difference]:
 def first_against_last(lifts: Lifts) -> list[Difference]:
     """The last set of a day against the first of the same load: what tires. The load with most sets between them is taken."""
     most: list[str] = []
-    days, counts = np.unique(lifts.on, return_counts=True)
-    for day in days[counts > 1]:
-        left = np.flatnonzero(lifts.on == day)
-        while len(left):
+    order = np.argsort(lifts.on, kind="stable")
+    for left in np.split(order, np.flatnonzero(np.diff(lifts.on[order]).astype(int)) + 1):
+        # One lift alone has no last set.
+        while len(left) > 1:
             load = lifts.load_kg[left[0]]
             same = np.abs(lifts.load_kg[left] / load - 1) <= SAME_LOAD
             # A load that is not known is like no other.

@@ -50,18 +50,20 @@ def load_speed_profile(lifts: Lifts) -> Profile | None:
     if len(loads) < LEAST_LOADS:
         return None
     low, high = float(loads[0]), float(loads[-1])
-    plain, left_plain = _fitted(load, speed)
+    plain, left_plain = (part[0] for part in _fitted(load[None], speed))
     best, left, at = plain, left_plain, None
-    for place in np.linspace(low, high, BREAK_STEPS)[1:-1]:
-        # Lifts on either side, or there is nothing to tell a break from.
-        if min((loads <= place).sum(), (loads > place).sum()) < 2:
-            continue
-        found, squares = _fitted(np.maximum(load - place, 0.0), speed)
-        if squares < left and found[1] < 0:
-            best, left, at = found, squares, float(place)
+    places = np.linspace(low, high, BREAK_STEPS)[1:-1]
+    # Lifts on either side, or there is nothing to tell a break from.
+    below = np.searchsorted(loads, places, side="right")
+    places = places[np.minimum(below, len(loads) - below) >= 2]
+    if len(places):
+        found, squares = _fitted(np.maximum(load - places[:, None], 0.0), speed)
+        least = int(np.argmin(np.where(found[:, 1] < 0, squares, np.inf)))
+        if found[least, 1] < 0 and squares[least] < left:
+            best, left, at = found[least], squares[least], float(places[least])
     broken = at is not None and left < BREAK_PAYS * left_plain
-    (start, slope), squares = (best, left) if broken else (plain, left_plain)
-    spread = float(np.sqrt(squares / max(len(load) - (3 if broken else 2), 1)))
+    start, slope = (best if broken else plain).tolist()
+    spread = float(np.sqrt((left if broken else left_plain) / max(len(load) - (3 if broken else 2), 1)))
     line: tuple[tuple[float, float], ...]
     if broken and at is not None:
         line = ((low, start), (at, start), (high, start + slope * (high - at)))
@@ -70,9 +72,9 @@ def load_speed_profile(lifts: Lifts) -> Profile | None:
     return Profile(len(load), len(loads), None, None, 10 * slope, spread, line)
 
 
-def _fitted(x: np.ndarray, y: np.ndarray) -> tuple[tuple[float, float], float]:
-    """Start and slope of the line of least squares, and the squares it leaves."""
-    about = x - x.mean()
-    slope = float(about @ y / (about @ about))
-    start = float(y.mean() - slope * x.mean())
-    return (start, slope), float(np.sum((y - start - slope * x) ** 2))
+def _fitted(x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Of k × n places of n numbers, k × 2 starts and slopes of the lines of least squares, and the squares that they leave."""
+    about, heights = x - x.mean(1, keepdims=True), y - y.mean()
+    slopes = about @ heights / (about**2).sum(1)
+    left = ((heights - slopes[:, None] * about) ** 2).sum(1)
+    return np.stack([y.mean() - slopes * x.mean(1), slopes], axis=1), left
