@@ -30,6 +30,8 @@ def build(rng: np.random.Generator) -> Build:
         leg_share=float(rng.normal(1.0, 0.045)),
         girth=float(np.clip(rng.normal(1.03, 0.11), 0.82, 1.36)),
         arm_share=float(rng.normal(1.0, 0.03)),
+        forearm_share=float(np.clip(rng.normal(1.0, 0.08), 0.8, 1.25)),
+        shank_share=float(np.clip(rng.normal(1.0, 0.04), 0.88, 1.12)),
         sex=float(rng.uniform()),
     )
 
@@ -48,7 +50,7 @@ def outfit(rng: np.random.Generator) -> Outfit:
         shoes=colour(rng), legs_covered=float(rng.choice([rng.uniform(0.1, 1.0), 2.0])), arms_covered=float(rng.uniform(0.0, 1.0)),
         loose_m=float(rng.choice([0.0, abs(rng.normal(0, 0.012))])), weave=int(rng.integers(0, 2**31) * (rng.uniform() < 0.7)),
         belt=colour(rng) if rng.uniform() < 0.35 else None, sleeves=colour(rng) if rng.uniform() < 0.35 else None,
-        back_round_m=float(max(rng.normal(0.005, 0.015), -0.01)),
+        back_round_m=float(max(rng.normal(0.005, 0.015), -0.01)), jointed=int(rng.integers(1, 2**31)),
     )  # fmt: skip
 
 

@@ -19,6 +19,10 @@ class Build:
     """Legs against the mean: above 1 is long-legged, the trunk gives what the legs take."""
     girth: float = 1.0
     arm_share: float = 1.0
+    forearm_share: float = 1.0
+    """Forearms against the mean; the upper arms give what they take."""
+    shank_share: float = 1.0
+    """Shins likewise; the thighs give what they take."""
     sex: float = 1.0
     """0 female to 1 male: width of shoulders and hips, and how the body is drawn."""
 
@@ -28,11 +32,11 @@ class Build:
 
     @property
     def shank_m(self) -> float:
-        return 0.246 * self.stature_m * self.leg_share
+        return 0.246 * self.stature_m * self.leg_share * self.shank_share
 
     @property
     def thigh_m(self) -> float:
-        return 0.245 * self.stature_m * self.leg_share
+        return 0.491 * self.stature_m * self.leg_share - self.shank_m
 
     @property
     def trunk_m(self) -> float:
@@ -41,12 +45,12 @@ class Build:
 
     @property
     def upper_arm_m(self) -> float:
-        return 0.182 * self.stature_m * self.arm_share
+        return 0.324 * self.stature_m * self.arm_share - self.forearm_m
 
     @property
     def forearm_m(self) -> float:
         """Elbow to wrist joint."""
-        return 0.142 * self.stature_m * self.arm_share
+        return 0.142 * self.stature_m * self.arm_share * self.forearm_share
 
     @property
     def palm_m(self) -> float:

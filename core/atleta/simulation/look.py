@@ -28,6 +28,8 @@ class Outfit:
     """Over the knees."""
     back_round_m: float = 0.0
     """How far the middle of the back stands out behind the line of hips and shoulders."""
+    jointed: int = 0
+    """Seed of where in the body its joints lie, which is not the same in everybody; 0 for the figure's own places."""
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,11 @@ SHOE = ((-0.08, 0.044, 0.060), (-0.05, 0.068, 0.098), (0.08, 0.082, 0.122), (0.2
         (0.58, 0.102, 0.084),
         (0.72, 0.108, 0.068), (0.84, 0.104, 0.058), (0.95, 0.086, 0.050), (1.03, 0.056, 0.040), (1.06, 0.024, 0.030))  # fmt: skip
 SHOE_POINTS = 12
+# Bones, the joints that they run to, and how far from the usual the joint that each begins with may lie, along it and ahead (m).
+ELSEWHERE = (
+    ("upper-leg", "knee", 0.018, 0.012), ("knee", "ankle", 0.012, 0.006), ("shoulder", "elbow", 0.012, 0.008),
+    ("elbow", "hand", 0.014, 0.004), ("hand", "finger-3-1", 0.010, 0.004),
+)  # fmt: skip
 SOLE_TONE = (0.30, 0.29, 0.28)
 """The bar's middle lies this far out of the plane of the hand's bones."""
 
@@ -40,7 +45,7 @@ class Figure:
         self.build = build
         points, joints, mesh = _shaped(build, muscle)
         self.faces = np.concatenate([mesh["faces"], mesh["eyes"]]).astype(np.int64)
-        self._joints = joints
+        self._joints = _elsewhere(joints, outfit.jointed) if outfit.jointed else joints
         points = _fists(points, joints, mesh)
         head = np.flatnonzero(_weight(mesh, "head") > 0.9)
         self._nose = points[head[np.argmax(points[head, 0])]] * [1, 1, 0]
@@ -387,6 +392,17 @@ def _shaped(build: Build, muscle: float) -> tuple[Floats, Joints, dict[str, NDAr
         points = points + share * move.astype(float)
         joints = joints + share * joint_move.astype(float)
     return points, {str(name): joint for name, joint in zip(mesh["joint_names"], joints, strict=True)}, mesh
+
+
+def _elsewhere(joints: Joints, seed: int) -> Joints:
+    """Joints that lie elsewhere in the same body, both sides alike: where a joint turns is not where a body looks as if it did."""
+    rng, made = np.random.default_rng(seed), dict(joints)
+    for bone, after, along_m, ahead_m in ELSEWHERE:
+        along, ahead = rng.normal(0, along_m), rng.normal(0, ahead_m)
+        for letter in SIDES.values():
+            place = joints[f"{letter}-{bone}"]
+            made[f"{letter}-{bone}"] = place + along * _unit(joints[f"{letter}-{after}"] - place) + ahead * AHEAD
+    return made
 
 
 def _fists(points: Floats, joints: Joints, mesh: dict[str, NDArray[np.float64]]) -> Floats:
