@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,6 +13,8 @@ from training.squares import JOINTS, KEPT_PX
 
 from atleta.simulation import Build, DiscLook, Wanted, asked_set, play
 from atleta.simulation.barbell import Disc
+from atleta.simulation.look import Outfit
+from atleta.simulation.studio.figure import Figure
 from atleta.simulation.studio.scene import _disc
 
 
@@ -50,6 +53,24 @@ def test_heels_and_toes_are_told_at_the_ends_of_the_soles(standing: tuple[dict[s
         assert np.linalg.norm(ends[f"{side}_toe"] - toe) == pytest.approx(0.06 * who.foot_m)
         longer = np.linalg.norm(ends[f"{side}_toe"] - ends[f"{side}_heel"]) / np.linalg.norm(toe - heel)
         assert longer == pytest.approx(1.14, abs=0.02)
+
+
+def test_a_body_whose_joints_lie_elsewhere_looks_the_same_and_is_jointed_otherwise(standing: tuple[dict[str, np.ndarray], Build]) -> None:
+    body, who = standing
+    usual, other, again = (Figure(who, Outfit(jointed=seed)).posed(body) for seed in (0, 5, 5))
+    np.testing.assert_array_equal(other, again)
+    off = np.linalg.norm(other - usual, axis=1)
+    assert 0.002 < np.median(off) < 0.03
+    assert off.max() < 0.12
+
+
+@pytest.mark.parametrize(
+    ("share", "longer", "shorter"), [("forearm_share", "forearm_m", "upper_arm_m"), ("shank_share", "shank_m", "thigh_m")]
+)
+def test_what_a_forearm_or_a_shin_takes_the_other_half_of_the_limb_gives(share: str, longer: str, shorter: str) -> None:
+    usual, other = Build(1.7), replace(Build(1.7), **{share: 1.1})
+    assert getattr(other, longer) == pytest.approx(1.1 * getattr(usual, longer))
+    assert getattr(other, longer) + getattr(other, shorter) == pytest.approx(getattr(usual, longer) + getattr(usual, shorter))
 
 
 def test_samples_of_a_number_are_the_same_each_time_and_their_joints_lie_on_the_lifter() -> None:
