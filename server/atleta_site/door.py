@@ -155,6 +155,7 @@ def serve(application: Any, port: int) -> None:
             "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
             "trusted_proxy_count": 1,
         }
+    # A correction holds its thread while it is computed elsewhere: more threads than corrections that come at once.
     server = create_server(
         application, host=settings.LISTEN, port=port, threads=16, ident=None, connection_limit=1000, asyncore_use_poll=True,
         channel_timeout=120, max_request_body_size=2**62, max_request_header_size=32 * 1024,

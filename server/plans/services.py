@@ -132,7 +132,7 @@ def habit(clip: Clip, lift: str, fault: str) -> tuple[bool | None, float | None]
     for kind, conditions in asked.items():
         limits = [one.threshold(kind, athlete.stature_m).fault for one in conditions]
         lifts = every.where(every.kind == kind)
-        values = lifts.value[:, [lifts.measures.index(one.measure) for one in conditions]]
+        values = np.stack([lifts.of(one.measure)[0] for one in conditions], axis=1)
         above = np.array([one.above for one in conditions], bool)
         beyond = np.where(above, values > limits, values < limits)
         there = (beyond.all if known.needs_all else beyond.any)(1)

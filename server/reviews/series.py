@@ -44,7 +44,7 @@ MOST_DIFFERENCES = 6
 SPEED = "peak_velocity"
 # The day of a lift as text: when its clip was filmed, or else came in.
 DAY = Substr(Coalesce(Cast("clip__filmed_on", CharField()), Cast("clip__added_at", CharField())), 1, 10)
-# A clip's id as text, for the same reason.
+# A clip's id as text, which SQLite keeps without its dashes.
 CLIP = Cast("clip_id", CharField())
 # Lifts that are made or missed.
 ATTEMPTS = RECEIVED | frozenset(kind for kind, family in FAMILY_OF_KIND.items() if family == "jerk") | {"continental_clean"}
@@ -152,7 +152,7 @@ def series_of(
     counted = LiftNumbers.objects.filter(clip__athlete=athlete, clip__load__isnull=False).order_by().values_list("kind")
     kinds = dict(counted.annotate(times=Count("pk")).order_by("-times", "kind"))
     kind = kind or next(iter(kinds), "")
-    row = lifts_of(athlete, *([kind] if kind else []))
+    row = lifts_of(athlete, kind)
     if since is not None:
         row = row.where(row.on >= np.datetime64(since))
     if until is not None:

@@ -55,7 +55,7 @@ def test_heels_and_toes_are_told_at_the_ends_of_the_soles(standing: tuple[dict[s
         assert longer == pytest.approx(1.14, abs=0.02)
 
 
-def test_a_body_whose_joints_lie_elsewhere_looks_the_same_and_is_jointed_otherwise(standing: tuple[dict[str, np.ndarray], Build]) -> None:
+def test_a_body_whose_joints_lie_elsewhere_is_drawn_a_little_otherwise_about_them(standing: tuple[dict[str, np.ndarray], Build]) -> None:
     body, who = standing
     usual, other, again = (Figure(who, Outfit(jointed=seed)).posed(body) for seed in (0, 5, 5))
     np.testing.assert_array_equal(other, again)

@@ -19,12 +19,12 @@ class Build:
     """Legs against the mean: above 1 is long-legged, the trunk gives what the legs take."""
     girth: float = 1.0
     arm_share: float = 1.0
+    sex: float = 1.0
+    """0 female to 1 male: width of shoulders and hips, and how the body is drawn."""
     forearm_share: float = 1.0
     """Forearms against the mean; the upper arms give what they take."""
     shank_share: float = 1.0
     """Shins likewise; the thighs give what they take."""
-    sex: float = 1.0
-    """0 female to 1 male: width of shoulders and hips, and how the body is drawn."""
 
     @property
     def ankle_m(self) -> float:

@@ -24,6 +24,7 @@ SIDES = {"left": "l", "right": "r"}
 # How far each finger bone is bent to hold a bar, degrees.
 CURL_DEG = (62.0, 78.0, 48.0)
 PALM_M = 0.020
+"""The bar's middle lies this far out of the plane of the hand's bones."""
 # A shoe's cross-sections: place along the foot (heel 0, tip 1), breadth and height (m) for a stature of 1.72 m.
 SHOE = ((-0.08, 0.044, 0.060), (-0.05, 0.068, 0.098), (0.08, 0.082, 0.122), (0.26, 0.088, 0.128), (0.42, 0.092, 0.108),
         (0.58, 0.102, 0.084),
@@ -35,7 +36,6 @@ ELSEWHERE = (
     ("elbow", "hand", 0.014, 0.004), ("hand", "finger-3-1", 0.010, 0.004),
 )  # fmt: skip
 SOLE_TONE = (0.30, 0.29, 0.28)
-"""The bar's middle lies this far out of the plane of the hand's bones."""
 
 
 class Figure:
