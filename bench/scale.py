@@ -60,9 +60,9 @@ for athlete in athletes[1:]:
         Best.objects.create(athlete=athlete, lift=best.lift, kilos=best.kilos, on=best.on)
 began = timezone.now() - timedelta(days=730)
 numbers = {{clip.pk: list(LiftNumbers.objects.filter(clip=clip)) for clip in pattern}}
-for first in range(0, {CLIPS} - Clip.objects.count(), 200):
+for first in range(Clip.objects.count(), {CLIPS}, 200):
     clips, lifts, jobs, analyses = [], [], [], []
-    for place in range(first, min(first + 200, {CLIPS} - Clip.objects.count())):
+    for place in range(first, min(first + 200, {CLIPS})):
         like = random.choice(pattern)
         clip = Clip.objects.get(pk=like.pk)
         clip.pk = uuid.uuid4()
@@ -159,7 +159,7 @@ def filled(var: Path) -> Iterator[tuple[int, dict[str, Any]]]:
 def gets(port: int, there: dict[str, Any]) -> list[list[str]]:
     """Every address that is read from, asked for one after another: milliseconds, slowest first."""
     line, rows = Line(port, there["cookie"]), []
-    offers = json.loads(line.ask(f"/api/clips/{there['clips'][0]}/offers")[2])["offers"]
+    offers = next(found for clip in there["clips"] if (found := json.loads(line.ask(f"/api/clips/{clip}/offers")[2])["offers"]))
     library = json.loads(line.ask("/api/library")[2])
     names = there | {"exercise": offers[0]["exercise"], "percent": offers[0]["percent"], "ladder": library["ladders"][0]["id"]}
     for address in GETS:

@@ -22,23 +22,23 @@ def packed(numbers: Mapping[str, Sequence[float]]) -> bytes:
     return np.array([(marked(measure), value, sd) for measure, (value, sd) in numbers.items()], ROW).tobytes()
 
 
-def unpacked(kept: Iterable[bytes], measures: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
-    """Of n lifts, n × m values and standard deviations of these measures; NaN where one is not kept."""
-    lifts, asked = list(kept), [marked(measure) for measure in measures]
-    told = np.full((2, len(lifts), len(measures)), np.nan)
+def unpacked(kept: Iterable[bytes], measures: Sequence[str]) -> tuple[tuple[str, ...], np.ndarray, np.ndarray]:
+    """Of n lifts, those m of these measures that are kept of any, with n × m values and standard deviations; NaN where one is not kept."""
+    lifts = list(kept)
     # Lifts of which the same measures are kept are read together.
     alike: dict[bytes, list[int]] = {}
     for row, one in enumerate(lifts):
         alike.setdefault(np.frombuffer(one, ROW)["measure"].tobytes(), []).append(row)
+    places = {names: {mark: place for place, mark in enumerate(np.frombuffer(names, "<u4").tolist())} for names in alike}
+    told = tuple(one for one in measures if any(marked(one) in at for at in places.values()))
+    values, sds = np.full((2, len(lifts), len(told)), np.nan)
     for names, rows in alike.items():
-        at = {mark: column for column, mark in enumerate(np.frombuffer(names, "<u4").tolist())}
-        columns = [column for column, mark in enumerate(asked) if mark in at]
         table = np.frombuffer(b"".join(lifts[row] for row in rows), ROW).reshape(len(rows), -1)
-        for side, name in enumerate(("value", "sd")):
-            there = np.full((len(rows), len(measures)), np.nan)
-            there[:, columns] = table[name].take([at[asked[column]] for column in columns], axis=1)
-            told[side, rows] = there
-    return told[0], told[1]
+        found = [(column, place) for column, one in enumerate(told) if (place := places[names].get(marked(one))) is not None]
+        columns, taken = (list(each) for each in zip(*found, strict=True)) if found else ([], [])
+        at = (rows, slice(None)) if len(columns) == len(told) else np.ix_(rows, columns)
+        values[at], sds[at] = table["value"].take(taken, axis=1), table["sd"].take(taken, axis=1)
+    return told, values, sds
 
 
 class NumbersField(models.BinaryField):

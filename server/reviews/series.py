@@ -86,7 +86,7 @@ def day_of(clip: Clip) -> date:
 
 def lifts_of(athlete: Athlete, *kinds: str, weighed: bool = True, on: date | None = None, measures: Sequence[str] | None = None) -> Lifts:
     """The athlete's measured lifts, oldest first: of some kinds, or of all where none is named; those whose load is known, or all of them;
-    of one day, where one is named. All of their measures, or some. One query, however many lifts there are."""
+    of one day, where one is named. All measures that are kept of any of them, or some. One query, however many lifts there are."""
     rows = LiftNumbers.objects.filter(clip__athlete=athlete).annotate(day=DAY, of=CLIP)
     if kinds:
         rows = rows.filter(kind__in=kinds)
@@ -102,11 +102,11 @@ def lifts_of(athlete: Athlete, *kinds: str, weighed: bool = True, on: date | Non
     days, clips, places, kinds, outcomes, loads, units, numbers = zip(*told, strict=True) if told else ((),) * 8
     clips = [f"{clip[:8]}-{clip[8:12]}-{clip[12:16]}-{clip[16:20]}-{clip[20:]}" for clip in clips]
     loads = [nan if load is None else in_kg(load, unit) for load, unit in zip(loads, units, strict=True)]
-    values, sds = unpacked(numbers, names)
+    known, values, sds = unpacked(numbers, names)
     return Lifts(
         np.array([f"{clip}:{place}" for clip, place in zip(clips, places, strict=True)], str), np.array(clips, str), np.array(kinds, str),
         np.array(days, "datetime64[D]"), np.array(loads, float), np.array([nan if made is None else made for made in outcomes], float),
-        names, values, sds,
+        known, values, sds,
     )  # fmt: skip
 
 

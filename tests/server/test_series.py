@@ -104,7 +104,8 @@ def test_what_is_kept_of_a_lift_follows_its_analysis(clip: Clip) -> None:
     (row,) = clip.numbers.all()
     measures = clip.analysis.document["lifts"][0]["measures"]
     speed = measures["peak_velocity"]
-    (value,), (sd,) = unpacked([row.numbers], ["peak_velocity"])
+    known, (value,), (sd,) = unpacked([row.numbers], ["peak_velocity", "no_such_measure"])
+    assert known == ("peak_velocity",)
     assert (value[0], sd[0]) == (speed["value"], speed["sd"])
     assert (row.kind, row.made) == ("snatch", True)
     clip.lift = "power_snatch"
