@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import json
 import shutil
-import sys
 import time
 from http import HTTPStatus
 from http.cookies import CookieError, SimpleCookie
@@ -162,6 +161,4 @@ def serve(application: Any, port: int) -> None:
         clear_untrusted_proxy_headers=True, **proxy,
     )  # fmt: skip
     server.channel_class = Channel
-    # Whoever asks for little takes turns sooner with whoever asks for much.
-    sys.setswitchinterval(0.001)
     server.run()

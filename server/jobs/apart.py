@@ -19,7 +19,7 @@ from .supervise import orphaned
 log = logging.getLogger("atleta.jobs")
 T = TypeVar("T")
 # They give way to whoever answers.
-NICE = 5
+NICE = 10
 
 
 class Apart:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import replace
@@ -50,6 +51,9 @@ POINTS_OF = {Mark.Shape.LINE: 2, Mark.Shape.ARROW: 2, Mark.Shape.CIRCLE: 2, Mark
 # What a coach says is changed on the clip as it is kept, inside the transaction that keeps it.
 Change = Callable[[Clip], None]
 Usual = tuple[float, float] | None
+# What of a change is not computed apart is done one after another: several at once would hold the database's lock while they wait for each
+# other, and everybody else for them.
+ONE_BY_ONE = threading.Lock()
 
 
 def no_change(clip: Clip) -> None:
@@ -140,7 +144,8 @@ def judge_anew(clip: Clip, change: Change = no_change) -> Analysis:
 def follow(clip: Clip, change: Change = no_change) -> Analysis:
     """A change of the coach's word and what follows from it: at once from the tracks; or, where the pictures must be looked at for it (a
     box about the lifter, an analysis by an earlier version), when the worker has done that. Until then the analysis stands as it was."""
-    now, _ = _rehearsed(clip, change)
+    with ONE_BY_ONE:
+        now, _ = _rehearsed(clip, change)
     if now.tracks_file.exists():
         return _settled(clip, _derived, change)
     with transaction.atomic():
@@ -156,28 +161,30 @@ def _settled(
     """Keep a change with the analysis that follows from it, both or neither. That is worked out while others go on; what somebody else said
     of the clip meanwhile is not lost: then it is worked out again with that. Where the usual speed is given, nothing is measured anew."""
     while True:
-        now, said = _rehearsed(clip, change)
-        speed = usual_speed(now) if isinstance(usual, EllipsisType) else usual
-        said = replace(said, usual_speed=speed)
-        before = _revision(now)
+        with ONE_BY_ONE:
+            now, said = _rehearsed(clip, change)
+            speed = usual_speed(now) if isinstance(usual, EllipsisType) else usual
+            said = replace(said, usual_speed=speed)
+            before = _revision(now)
         document = work(now, said)
-        # Nothing is made of it inside the lock that could be made outside.
-        stands: dict[str, Any] = {"document": written_out(document).decode()}
-        if isinstance(usual, EllipsisType):
-            stands["better"] = better_than_usual(now, document)
-        with transaction.atomic():
-            now = _as_kept(clip)
-            change(now)
-            if _settings(now, speed) == said and _revision(now) == before:
-                if isinstance(usual, EllipsisType):
-                    keep_numbers(now, document)
-                stands |= {"judged_by": judged_by(now, speed), "revision": before + 1, "made_at": timezone.now()}
-                if not Analysis.objects.filter(clip=now).update(**stands):
-                    Analysis.objects.create(clip=now, **stands)
-                clip.analysis = Analysis.objects.defer("document").get(clip=now)
-                clip.analysis.document = document
-                return clip.analysis
-            transaction.set_rollback(True)
+        with ONE_BY_ONE:
+            # Nothing is made of it inside the database's lock that could be made outside.
+            stands: dict[str, Any] = {"document": written_out(document).decode()}
+            if isinstance(usual, EllipsisType):
+                stands["better"] = better_than_usual(now, document)
+            with transaction.atomic():
+                now = _as_kept(clip)
+                change(now)
+                if _settings(now, speed) == said and _revision(now) == before:
+                    if isinstance(usual, EllipsisType):
+                        keep_numbers(now, document)
+                    stands |= {"judged_by": judged_by(now, speed), "revision": before + 1, "made_at": timezone.now()}
+                    if not Analysis.objects.filter(clip=now).update(**stands):
+                        Analysis.objects.create(clip=now, **stands)
+                    clip.analysis = Analysis.objects.defer("document").get(clip=now)
+                    clip.analysis.document = document
+                    return clip.analysis
+                transaction.set_rollback(True)
 
 
 def _rehearsed(clip: Clip, change: Change) -> tuple[Clip, Settings]:
