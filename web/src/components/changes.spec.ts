@@ -16,7 +16,7 @@ describe('a change by hand', () => {
   it.each([
     ['joint:120:left_hip', null, { x_px: 3, y_px: 4 }, 'left hip, frame 120', 'as found → by hand'],
     ['disc:48', { x_px: 3, y_px: 4 }, null, 'disc, frame 48', 'by hand → as found'],
-    ['event:0:lift_off', null, 48, 'where lift-off is', 'as found → frame 48'],
+    ['event:0:lift_off', null, 48, 'the lift-off position', 'as found → frame 48'],
     ['plumb_deg', null, 0.5, 'upright', 'as found → 0.5°'],
     ['disc_diameter_m', null, 0.42, 'size of the disc', 'as found → 420 mm'],
     ['m_per_px', null, 0.00193, 'scale by a known length', 'as found → 1.93 mm a pixel'],
@@ -49,7 +49,7 @@ describe('a change by hand', () => {
 
   it('of somebody else says who and when, and of one that was undone that it was', () => {
     const made = change('event:0:contact', 80, 81)
-    expect(newsOf(made, 'kg')).toBe('where contact is: frame 80 → frame 81 (Maren, 20 Nov, 09:05)')
-    expect(newsOf({ ...made, state: 'undone' }, 'kg')).toBe('where contact is: frame 81 → frame 80 (undone)')
+    expect(newsOf(made, 'kg')).toBe('the contact position: frame 80 → frame 81 (Maren, 20 Nov, 09:05)')
+    expect(newsOf({ ...made, state: 'undone' }, 'kg')).toBe('the contact position: frame 81 → frame 80 (undone)')
   })
 })

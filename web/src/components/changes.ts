@@ -20,7 +20,7 @@ const FACTS: Record<string, string> = {
 /** What was changed: `joint:120:left_hip` is "left hip, frame 120". */
 export function whatOf({ what }: Change): string {
   const [kind, frame, rest] = what.split(':')
-  if (kind === 'event') return `where ${words(rest!)} is`
+  if (kind === 'event') return `the ${words(rest!)} position`
   if (kind === 'verdict') return words(rest!)
   if (kind === 'limit') return `limit of ${words(frame!)}`
   if (kind === 'preference') return `preference: ${words(frame!)}`

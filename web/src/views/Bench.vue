@@ -439,9 +439,9 @@ const facing = computed(() => bench.analysis?.clip.facing ?? 'right')
         >{{ newsOf(one, bench.clip?.load_unit ?? 'kg') }}.
       </span>
       <button type="button" class="btn btn-sm btn-outline-secondary" @click="bench.meanwhile = null">
-        Leave it so
+        Keep theirs
       </button>
-      <button type="button" class="btn btn-sm btn-outline-secondary" @click="useMine">Change it after all</button>
+      <button type="button" class="btn btn-sm btn-outline-secondary" @click="useMine">Use mine</button>
     </div>
     <p v-if="bench.trouble || sound.trouble.value" class="notice" role="alert">
       {{ bench.trouble || sound.trouble.value }}

@@ -76,7 +76,7 @@ describe('handing over', () => {
     await flushPromises()
     answers.set('/api/clips/one/review', review({ words: 'Stay over the bar.', written_at: 'later' }))
     expect(page.get('[data-test=meanwhile]').text()).toContain('Stay over the bar.')
-    await pressed(page, 'Keep what stands here')
+    await pressed(page, 'Use mine')
     expect(written).toBe('Keep it close.')
     expect(page.find('[data-test=meanwhile]').exists()).toBe(false)
   })

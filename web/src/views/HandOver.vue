@@ -169,14 +169,12 @@ async function copy() {
         <h1>Hand over to {{ review.preview.athlete }}</h1>
       </div>
       <p v-if="trouble" class="notice" role="alert">{{ trouble }}</p>
-      <div v-if="meanwhile" class="notice d-flex flex-wrap gap-2" data-test="meanwhile">
+      <div v-if="meanwhile" class="notice mb-3 d-flex flex-wrap gap-2" data-test="meanwhile">
         <p class="mb-1">
-          There it says: “{{ [meanwhile.theirs.good, meanwhile.theirs.words].filter(Boolean).join(' ') }}”
+          It now says: “{{ [meanwhile.theirs.good, meanwhile.theirs.words].filter(Boolean).join(' ') }}”
         </p>
-        <button type="button" class="btn btn-sm btn-outline-secondary" @click="settle(null)">Take that</button>
-        <button type="button" class="btn btn-sm btn-outline-secondary" @click="settle(meanwhile.mine)">
-          Keep what stands here
-        </button>
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="settle(null)">Keep theirs</button>
+        <button type="button" class="btn btn-sm btn-outline-secondary" @click="settle(meanwhile.mine)">Use mine</button>
       </div>
 
       <div class="panel">
