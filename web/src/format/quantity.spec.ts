@@ -1,5 +1,5 @@
-import { describe, expect, it } from 'vitest'
-import { dated, day, load, quantity, spoken, title, weekday } from './quantity'
+import { describe, expect, it, vi } from 'vitest'
+import { dated, day, load, quantity, recent, spoken, title, weekday } from './quantity'
 
 describe('numbers as a coach reads them', () => {
   it('shows lengths kept in metres as centimetres', () => {
@@ -36,6 +36,11 @@ describe('numbers as a coach reads them', () => {
     expect(dated(late.toISOString())).toBe('3 Nov 2026')
     const early = new Date(2026, 10, 3, 0, 1)
     expect(dated(early.toISOString())).toBe('3 Nov 2026')
+  })
+  it('writes the year of a day that is in another', () => {
+    vi.setSystemTime(new Date(2026, 10, 23))
+    expect([recent('2026-11-03'), recent('2025-11-03')]).toEqual(['3 Nov', '3 Nov 2025'])
+    vi.useRealTimers()
   })
   it('turns ids into words', () => {
     expect(title('clean_and_jerk')).toBe('Clean and jerk')

@@ -50,6 +50,9 @@ export const day = (on: string, also: Intl.DateTimeFormatOptions = {}): string =
     ...also,
   })
 
+/** A day as one writes it, with its year where that is another than this. */
+export const recent = (on: string): string => (on.startsWith(String(new Date().getFullYear())) ? day(on) : dated(on))
+
 /** As one speaks of it in a plan: Mon 23 Nov. */
 export const weekday = (on: string): string => day(on, { weekday: 'short' })
 

@@ -86,7 +86,7 @@ describe('the queue', () => {
     answers.set('/api/clips', { results: ['one', 'two', 'three'].map((id) => clip(id, 'done')), next: null })
     const page = await show()
     expect(page.findAll('li')).toHaveLength(2)
-    await pressed(page, 'Show more: 2 of 3 are here')
+    await pressed(page, 'Show more: 2 of 3 shown')
     expect(page.findAll('li')).toHaveLength(3)
     expect(page.text()).not.toContain('Show more')
   })

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import UploadPanel from '@/components/UploadPanel.vue'
 import type { Clip } from '@/api/client'
-import { day, load, title } from '@/format/quantity'
+import { load, recent, title } from '@/format/quantity'
 import { daysWaited, LATE_DAYS, useQueue, type Group, type Waiting } from '@/stores/queue'
 
 const queue = useQueue()
@@ -70,7 +70,7 @@ function picked(event: Event) {
 /** For how many days a clip has waited for the coach, once that is too long. */
 const late = (clip: Clip) => (overdue.value.has(clip.id) ? daysWaited(clip) : 0)
 
-const filmed = (clip: Clip) => (clip.filmed_on ? day(clip.filmed_on) : '')
+const filmed = (clip: Clip) => (clip.filmed_on ? recent(clip.filmed_on) : '')
 const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 'missed')
 </script>
 
@@ -156,7 +156,7 @@ const outcome = (clip: Clip) => (clip.made === null ? '' : clip.made ? 'made' : 
           </li>
         </ul>
         <button v-if="part.more" type="button" class="btn btn-sm btn-link" @click="queue.more(part.more)">
-          Show more: {{ part.clips.length }} of {{ part.count }} are here
+          Show more: {{ part.clips.length }} of {{ part.count }} shown
         </button>
       </section>
     </template>
