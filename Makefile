@@ -14,10 +14,10 @@ export NPM_CONFIG_UPDATE_NOTIFIER := false
 
 .PHONY: setup demo start test bench bench-attack types lock browser shots clean
 
-setup: $(VENV)/.installed web/node_modules/.installed core/atleta/tracking/weights/pose_landmark_full.tflite
+setup: $(VENV)/.installed web/node_modules/.installed
 
-# The pose model's weights come out of a package, pinned by version and hash, and become part of ours.
-core/atleta/tracking/weights/pose_landmark_full.tflite: weights/package-lock.json
+# The general pose network that the lifter network begins from comes out of a package, pinned by version and hash.
+training/pose_landmark_full.tflite: weights/package-lock.json
 	cd weights && npm ci --no-progress --loglevel=error
 	cp weights/node_modules/@mediapipe/pose/pose_landmark_full.tflite $@
 	touch $@

@@ -24,7 +24,7 @@ from bench.tables import table
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import content_hash, probe, read_frames
 from atleta.tracking import DiscTracker, choose_lifted
-from atleta.tracking.pose import PoseModel, Square
+from atleta.tracking.network import LifterNetwork, Square
 
 CLIPS = Path(__file__).parents[1] / "demo" / "clips"
 GENERAL: dict[str, Callable[[], cv2.Tracker]] = {
@@ -95,13 +95,13 @@ def measure(clip: Path) -> dict:
 
 
 def look_cpu_ms(clip: Path) -> float:
-    """What one look of the pose model takes here (CPU-ms), by which other machines' figures can be compared."""
-    model, picture = PoseModel(), next(read_frames(clip)).bgr()
+    """What one look of the lifter network takes here (CPU-ms), by which other machines' figures can be compared."""
+    network, picture = LifterNetwork(), next(read_frames(clip)).bgr()
     square = Square(picture.shape[1] / 2, picture.shape[0] / 2, float(picture.shape[0]))
-    model.look(picture, square)
+    network.look(picture, square)
     cpu = time.process_time()
     for _ in range(LOOKS):
-        model.look(picture, square)
+        network.look(picture, square)
     return 1000 * (time.process_time() - cpu) / LOOKS
 
 
@@ -157,7 +157,9 @@ def main() -> None:
     )
 
     times = [1 / got["realtime"] for got in results.values()]
-    print(f"Whole analysis, median: {np.median(times):.2f} x the clip. One look of the pose model: {look_cpu_ms(clips[0]):.0f} CPU-ms.\n")
+    print(
+        f"Whole analysis, median: {np.median(times):.2f} x the clip. One look of the lifter network: {look_cpu_ms(clips[0]):.0f} CPU-ms.\n"
+    )
 
     print("Disc centre against truth until the bar is let go: RMS (largest) in px, share of frames seen, CPU-ms a frame\n")
     rows = []

@@ -1,7 +1,7 @@
 """Disc, joints, camera and scale against truth: `python -m bench.tracking`, part of `make bench`.
 
 Every clip is analysed from its pixels as the application does it. Its disc is compared with where it truly is, its joints likewise,
-beside the pose model's own points in the same looks; so are segment angles, the scales, the plumb line, the camera's yaw, and the share
+beside the network's own points in the same looks; so are segment angles, the scales, the plumb line, the camera's yaw, and the share
 of errors that lie within two stated deviations. The demo clips come first, then clips that nothing was fitted to (`unseen.toml`). Each
 set ends with its medians over clips, and with the same by the conditions in which clips were filmed.
 """
@@ -22,12 +22,12 @@ from bench.tables import table
 from atleta.analysis import Settings, build_document, track_clip
 from atleta.footage import ClipInfo, content_hash, probe
 from atleta.motion import fill_short_gaps
-from atleta.motion.body.model import MODEL_POINT
 from atleta.simulation import Camera
 from atleta.simulation.asked import asked_camera
 from atleta.simulation.look import Gym
 from atleta.simulation.recipe import Clip, read_recipe
 from atleta.tracking import RawTracks
+from atleta.tracking.network import AT, pair
 
 HERE = Path(__file__).parent
 SETS = {"demo": HERE.parent / "demo" / "clips", "unseen": HERE / ".unseen"}
@@ -92,7 +92,7 @@ def errors(clip: Path, info: ClipInfo, raw: RawTracks, began: float) -> dict:
         seen += off[known & ~behind].tolist()
         hidden += off[known & behind].tolist()
         within += (off[known] < 20 * np.array(told["sd_cm"], float)[:until][known]).tolist()
-        column = MODEL_POINT[part][0 if near == "left" else 1]
+        column = AT[f"{near}_{part}"]
         model = mm * np.hypot(*(raw.people.points[: len(looks), column].T - true[part][:, looks]))
         model_seen += model[~behind[looks]].tolist()
         model_hidden += model[behind[looks]].tolist()
@@ -101,7 +101,7 @@ def errors(clip: Path, info: ClipInfo, raw: RawTracks, began: float) -> dict:
         turned = [np.arctan2(*(rows[b] - rows[a])[::-1]) for rows in (ours, true)]
         off = np.degrees(np.abs(np.angle(np.exp(1j * (turned[0] - turned[1])))))
         angles += off[np.isfinite(off)].tolist()
-    hips = raw.people.points[: len(looks), 23:25].mean(1).T
+    hips = raw.people.points[: len(looks), list(pair("hip"))].mean(1).T
     true_hips = np.mean([[truth["joints"][f"{side}_hip"][axis] for axis in ("x_px", "y_px")] for side in ("left", "right")], axis=0)
     found = (score > 0.5) & (np.hypot(*(hips - true_hips[:, looks])) < HIP_NEAR * truth["clip"]["height"])
     view, scale = document["clip"]["view"], document["scale"]
@@ -221,7 +221,7 @@ def report(name: str, got: list[dict]) -> None:
 
 
 def main(names: list[str]) -> None:
-    print("Joints of the side towards the camera, median error: ours / the pose model's own points. Angles: median (95th percentile).\n")
+    print("Joints of the side towards the camera, median error: ours / the network's own points. Angles: median (95th percentile).\n")
     for name in names:
         clips = from_the_side(SETS[name])
         # One at a time: what a clip takes is told as well.

@@ -10,7 +10,7 @@ import torch
 from torch import Tensor, nn
 from torch.nn import functional
 
-WEIGHTS = Path(__file__).parents[1] / "core" / "atleta" / "tracking" / "weights" / "pose_landmark_full.tflite"
+WEIGHTS = Path(__file__).parent / "pose_landmark_full.tflite"
 KINDS = {value: name for name, value in vars(tflite.BuiltinOperator).items() if isinstance(value, int)}
 ACTIVATIONS = {0: lambda x: x, 1: functional.relu, 3: functional.relu6}
 

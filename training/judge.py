@@ -1,5 +1,4 @@
-"""How well single squares of clips that other code drew are read, with no tracking and no fit: by the network as it was published, and by
-one that has learned.
+"""How well single squares of clips that other code drew are read by a network that has learned, with no tracking and no fit.
 
     python -m training.judge --clips FOLDER --run training/.runs/first
 
@@ -18,7 +17,7 @@ import torch
 from numpy.typing import NDArray
 
 from atleta.footage import read_frames
-from atleta.tracking.pose import PoseModel, Square
+from atleta.tracking.network import Square
 
 from .network import Held, Learner
 from .squares import JOINTS, KEPT_PX
@@ -27,8 +26,6 @@ Floats = NDArray[np.float64]
 EVERY = 7
 # A square reaches so much beyond the joints of its lifter.
 MARGIN = 1.3
-# Where the published network has each joint.
-PUBLISHED = {"nose": 0, "ear": 7, "shoulder": 11, "elbow": 13, "wrist": 15, "hip": 23, "knee": 25, "ankle": 27, "heel": 29, "toe": 31}
 ANGLES = {"hip": ("shoulder", "hip", "knee"), "knee": ("hip", "knee", "ankle"), "elbow": ("shoulder", "elbow", "wrist")}
 
 
@@ -44,16 +41,6 @@ def looks(clip: Path, truth: dict) -> list[tuple[NDArray[np.uint8], Square, dict
         low, high = places.min(0), places.max(0)
         told.append((frame.bgr(), Square(*((low + high) / 2), MARGIN * float(max(high - low))), at, hidden))
     return told
-
-
-def published(model: PoseModel, picture: NDArray[np.uint8], square: Square) -> dict[str, Floats]:
-    points = model.look(picture, square).points
-    return {"nose": points[0]} | {
-        f"{side}_{name}": points[place + (side == "right")]
-        for name, place in PUBLISHED.items()
-        if name != "nose"
-        for side in ("left", "right")
-    }
 
 
 @torch.no_grad()
@@ -76,7 +63,7 @@ def angle(at: dict[str, Floats], side: str, names: tuple[str, str, str]) -> floa
     return float(np.degrees(np.arccos(np.clip(one @ two / np.linalg.norm(one) / np.linalg.norm(two), -1, 1))))
 
 
-def report(name: str, rows: list[tuple[str, bool, bool, float, float]], angles: list[tuple[str, float]]) -> None:
+def report(rows: list[tuple[str, bool, bool, float, float]], angles: list[tuple[str, float]]) -> None:
     """Median and 95th percentile in mm by side and sight, and of the near side's angles."""
     parts = []
     for near in (True, False):
@@ -87,21 +74,19 @@ def report(name: str, rows: list[tuple[str, bool, bool, float, float]], angles: 
             )
     turned = [f"{joint} {np.median([off for name, off in angles if name == joint]):.1f}°" for joint in ANGLES]
     sure = np.array([row[4] for row in rows])
-    within = f"; within two deviations {np.mean(sure < 2):.0%}" if np.isfinite(sure).any() else ""
-    print(f"{name}: {', '.join(parts)} mm; {', '.join(turned)}{within}", flush=True)
+    print(f"{', '.join(parts)} mm; {', '.join(turned)}; within two deviations {np.mean(sure < 2):.0%}")
 
 
 def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     asked.add_argument("--clips", type=Path, required=True)
     asked.add_argument("--run", type=Path, required=True)
-    asked.add_argument("--published", action="store_true", help="also the network as it was published")
     chosen = asked.parse_args()
     held, learner = Held(), Learner()
     learner.load_state_dict(torch.load(chosen.run / "last.pt")["averaged"])
     learner.eval()
-    model = PoseModel() if chosen.published else None
-    told: dict[str, tuple[list, list]] = {"learned": ([], [])} | ({"published": ([], [])} if model else {})
+    rows: list[tuple[str, bool, bool, float, float]] = []
+    angles: list[tuple[str, float]] = []
     clips = sorted(chosen.clips.glob("*.mp4"))
     if not clips:
         asked.error(f"There are no clips in {chosen.clips}. Give the folder that holds the .mp4 files and their .truth.json.")
@@ -109,19 +94,14 @@ def main() -> None:
         truth = json.loads(clip.with_suffix(".truth.json").read_text())
         mm = 1000 * truth["camera"]["distance_m"] / truth["camera"]["focal_px"]
         for picture, square, at, hidden in looks(clip, truth):
-            seen = {"learned": learned(held, learner, picture, square)}
-            if model:
-                seen["published"] = published(model, picture, square), {}
-            for name, (points, sds) in seen.items():
-                for joint, place in at.items():
-                    off = points[joint] - place
-                    sure = float(np.abs(off / sds[joint]).max()) if joint in sds else np.nan
-                    row = joint, joint.startswith(truth["near_side"]), hidden[joint], float(np.linalg.norm(off)) * mm, sure
-                    told[name][0].append(row)
-                near = truth["near_side"]
-                told[name][1].extend((joint, abs(angle(points, near, of) - angle(at, near, of))) for joint, of in ANGLES.items())
-    for name, (rows, angles) in told.items():
-        report(name, rows, angles)
+            points, sds = learned(held, learner, picture, square)
+            near = truth["near_side"]
+            for joint, place in at.items():
+                off = points[joint] - place
+                sure = float(np.abs(off / sds[joint]).max())
+                rows.append((joint, joint.startswith(near), hidden[joint], float(np.linalg.norm(off)) * mm, sure))
+            angles.extend((joint, abs(angle(points, near, of) - angle(at, near, of))) for joint, of in ANGLES.items())
+    report(rows, angles)
 
 
 if __name__ == "__main__":

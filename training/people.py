@@ -8,8 +8,7 @@ from numpy.typing import NDArray
 from atleta.simulation import Build, Outfit, Performance, Wanted, asked_set, play
 from atleta.simulation.asked import AT_FULL_STRENGTH
 from atleta.simulation.sets import LIFTS
-from atleta.simulation.skeleton import BALL_SHARE, two_link
-from atleta.simulation.studio.figure import SHOE
+from atleta.simulation.skeleton import two_link
 
 Floats = NDArray[np.float64]
 Joints = dict[str, Floats]
@@ -137,19 +136,6 @@ def _move(made: Joints, line: str, by: Floats, degrees: float, end: str, reach_m
         if all(np.linalg.norm(made[f"{side}_{line}"] - made[f"{side}_{end}"]) < 0.998 * reach_m for side in before):
             break
     return np.asarray(share * by)
-
-
-def soled(joints: Joints, who: Build) -> Joints:
-    """The same with heels and toes at the ends of the shoes' soles, where they can be seen."""
-    made = dict(joints)
-    for side in ("left", "right"):
-        heel, toe = joints[f"{side}_heel"], joints[f"{side}_toe"]
-        ahead = (toe - heel) * [1, 0, 1]
-        ahead = ahead / np.linalg.norm(ahead)
-        ball = toe - (1 - BALL_SHARE) * who.foot_m * ahead
-        made[f"{side}_heel"] = heel + SHOE[0][0] * who.foot_m * (ball - heel) / np.linalg.norm(ball - heel)
-        made[f"{side}_toe"] = toe + (SHOE[-1][0] - 1) * who.foot_m * ahead
-    return made
 
 
 def empty_handed(joints: Joints, who: Build, rng: np.random.Generator) -> Joints:

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from atleta.simulation import Build, Camera, DiscLook, Gym, Look
 from atleta.simulation.barbell import discs_for
 from atleta.simulation.look import Light
+from atleta.simulation.skeleton import soled
 from atleta.simulation.studio.scene import Mesh, Scene, worn
 from atleta.simulation.studio.strangers import walking
 from atleta.simulation.truth_document import JOINTS as TOLD
@@ -100,7 +101,7 @@ def _sample(scene: Scene, body: people.Joints, moved: people.Joints | None, othe
     else:
         picture, hidden = scene._small.copy(), [True] * len(TOLD)
         mask = np.zeros((scene.camera.height_px // 4, scene.camera.width_px // 4), bool)
-    ends = people.soled(body, scene.figure.build)
+    ends = soled(body, scene.figure.build)
     pixels, _ = scene.camera.see(np.array([ends[name] for name in JOINTS]))
     # What hides a wrist hides its hand.
     flags = dict(zip(TOLD, hidden, strict=True))

@@ -15,12 +15,11 @@ from atleta.document import bar_csv, joints_trc, validate_document
 from atleta.footage import probe, read_frames
 from atleta.measures import LiftData, Value, declarations, measure_lift
 from atleta.motion import BarMotion, Calibration, FrontMotion, Scale, front_motion, scale_from_front
-from atleta.motion.body.model import MODEL_POINT
 from atleta.motion.front import KNEES_IN_CM, SHOULDERS_TO_ANKLES, USUAL_DISTANCE_M
 from atleta.simulation import Camera, Shoot, Wanted, asked_set, film, play
 from atleta.tracking import Box, FrontTrack, RawTracks, look_from_front, perhaps_from_front
 from atleta.tracking.front import bar_line
-from atleta.tracking.pose import Pose, Square
+from atleta.tracking.network import AT, JOINTS, Look, pair
 
 from .world import BUILD, write_clip
 
@@ -30,21 +29,21 @@ MIDDLE = (640.0, 360.0)
 
 
 def stood(frames: int = 40, hands_y: float = 300.0) -> np.ndarray:
-    """The model's points of one who stands and faces the camera `(frames, 33, 2)`."""
-    points = np.zeros((33, 2))
+    """The network's points of one who stands and faces the camera `(frames, 21, 2)`."""
+    points = np.zeros((len(JOINTS), 2))
     for name, half_m, y in (
         ("shoulder", 0.15, 250.0), ("hip", 0.08, 375.0), ("knee", 0.12, 480.0), ("ankle", 0.14, 580.0), ("heel", 0.14, 590.0),
     ):  # fmt: skip
-        left, right = MODEL_POINT[name]
+        left, right = pair(name)
         # The lifter's left is on the picture's right.
         points[left], points[right] = (640 + half_m * PX_PER_M, y), (640 - half_m * PX_PER_M, y)
-    for hand, x in (((15, 17, 19), 640 + 0.4 * PX_PER_M), ((16, 18, 20), 640 - 0.4 * PX_PER_M)):
-        points[list(hand)] = x, hands_y
+    for side, x in (("left", 640 + 0.4 * PX_PER_M), ("right", 640 - 0.4 * PX_PER_M)):
+        points[[AT[f"{side}_wrist"], AT[f"{side}_hand"]]] = x, hands_y
     return np.tile(points, (frames, 1, 1))
 
 
-def pose(points: np.ndarray) -> Pose:
-    return Pose(points, 1.0, np.ones(33), Square(*MIDDLE, 600.0))
+def look(points: np.ndarray) -> Look:
+    return Look(points, np.ones(points.shape), np.zeros(len(points)), np.ones(len(points)), 1.0)
 
 
 def picture(slope: float | None, y: float = 300.0, *, edge: bool = False) -> np.ndarray:
@@ -76,7 +75,7 @@ def test_the_bar_is_the_line_that_runs_on_outside_both_hands(deg: float, off_px:
     points = stood(1)[0]
     for hand, side in (((15, 17, 19), 1), ((16, 18, 20), -1)):
         points[list(hand), 1] += side * 0.4 * PX_PER_M * slope + off_px
-    found = bar_line(picture(slope), pose(points), None)
+    found = bar_line(picture(slope), look(points), None)
     assert found is not None
     assert np.degrees(np.arctan(found[2])) == pytest.approx(deg, abs=0.25)
     assert found[1] == pytest.approx(300.0, abs=3.0)
@@ -84,7 +83,7 @@ def test_the_bar_is_the_line_that_runs_on_outside_both_hands(deg: float, off_px:
 
 @pytest.mark.parametrize("edge", [False, True])
 def test_where_no_bar_is_none_is_made_out_of_walls_and_their_edges(edge: bool) -> None:
-    assert bar_line(picture(None, edge=edge), pose(stood(1)[0]), None) is None
+    assert bar_line(picture(None, edge=edge), look(stood(1)[0]), None) is None
 
 
 def test_nobody_is_seen_from_the_front_where_nobody_is(tmp_path: Path) -> None:
@@ -96,7 +95,7 @@ def test_nobody_is_seen_from_the_front_where_nobody_is(tmp_path: Path) -> None:
 
 def test_a_bar_that_leaves_the_picture_is_not_guessed() -> None:
     points = stood(1)[0] + [560.0, 0.0]
-    assert bar_line(np.roll(picture(0.0), 560, axis=1), pose(points), None) is None
+    assert bar_line(np.roll(picture(0.0), 560, axis=1), look(points), None) is None
 
 
 # -- bar and lifter to either side ------------------------------------------------------------------------------------------------
@@ -104,7 +103,7 @@ def test_a_bar_that_leaves_the_picture_is_not_guessed() -> None:
 
 def tracks(points: np.ndarray, bar_y: np.ndarray, slope: np.ndarray) -> tuple[RawTracks, FrontTrack, Calibration]:
     frames = np.arange(len(points))
-    front = FrontTrack(frames, points, np.ones((len(points), 33)), np.column_stack([np.full(len(points), 640.0), bar_y, slope]))
+    front = FrontTrack(frames, points, np.ones(points.shape[:2]), np.column_stack([np.full(len(points), 640.0), bar_y, slope]))
     raw = RawTracks(frames / 30, WIDTH, HEIGHT, [], np.zeros((len(points), 1, 1), np.uint8), front=front)
     scale = Scale(1 / PX_PER_M, 0.0, "stature", 0.45)
     return raw, front, Calibration(scale, 0.0, 0.1, "picture", "right", "motion", False, None, MIDDLE)
@@ -118,7 +117,7 @@ def motion(points: np.ndarray, bar_y: np.ndarray, slope: np.ndarray) -> FrontMot
 def test_knees_count_from_the_line_between_hip_and_ankle_and_apart_is_from_one_to_the_other() -> None:
     points = stood()
     for side, sign in (("left", 1), ("right", -1)):
-        knee = MODEL_POINT["knee"][0 if side == "left" else 1]
+        knee = AT[f"{side}_knee"]
         # The line is 0.1107 m to the side where the knees are; these are 5 cm inside it, and one more so than the other.
         points[:, knee, 0] = 640 + sign * PX_PER_M * (0.08 + 0.06 * 105 / 205 - 0.05) + 4.0
     told = motion(points, np.full(40, 300.0), np.zeros(40))
@@ -141,7 +140,7 @@ def test_what_a_waiting_bar_slopes_by_for_a_camera_off_square_is_no_tilt() -> No
 def test_scale_is_by_how_tall_who_stands_is_and_wider_known_without_a_stature() -> None:
     points = stood()
     # Down in a squat for most of the clip.
-    points[:30, list(MODEL_POINT["shoulder"]), 1] += 150
+    points[:30, list(pair("shoulder")), 1] += 150
     _, front, _ = tracks(points, np.full(40, 300.0), np.zeros(40))
     known, unknown = scale_from_front(front, 1.80, 0.45), scale_from_front(front, None, 0.45)
     assert known.m_per_px == pytest.approx(SHOULDERS_TO_ANKLES * 1.80 / 330)
@@ -152,7 +151,7 @@ def test_looks_are_kept_as_they_are_and_say_whether_they_are_from_behind() -> No
     raw, front, _ = tracks(stood(), np.full(40, 300.0), np.where(np.arange(40) < 5, np.nan, 0.01))
     again = RawTracks.from_json(raw.to_json()).front
     assert again is not None
-    for name in ("frame", "points", "heat", "bar"):
+    for name in ("frame", "points", "sd", "bar"):
         np.testing.assert_allclose(getattr(again, name), getattr(front, name), atol=0.006)
     assert again.side == "front"
     assert replace(front, points=front.points * [-1, 1] + [WIDTH, 0]).side == "back"

@@ -26,13 +26,12 @@ from atleta.tracking import (
     follow_lifter,
     scout,
 )
-from atleta.tracking.people import Disc
-from atleta.tracking.pose import INPUT, Pose, Square, _heat_at, _refined, _take_away
+from atleta.tracking.network import AT, JOINTS, Look, Square, pair
+from atleta.tracking.people import FIRST_SQUARES_M, SEARCH_AGAIN
 from atleta.tracking.rim import UNSEEN
 from atleta.tracking.schedule import worth_looking
 from atleta.tracking.scout import Scout
 from atleta.tracking.sight import Sight
-from atleta.tracking.squares import settled
 
 from .world import DEMO, disc_picture, follow, rise
 
@@ -452,41 +451,47 @@ def test_the_lifter_is_who_stands_at_the_bar_or_whom_the_coach_has_boxed() -> No
     time_s = np.arange(12) / 30
     hips = [truth["joints"][f"{side}_hip"]["x_px"][0] - int(bar) + 320 for side in ("left", "right")]
     seen = follow_lifter(frames, time_s, track)  # type: ignore[arg-type]
-    assert abs(np.median(seen.points[:, 23:25, 0]) - np.mean(hips)) < 150
+    assert abs(np.median(seen.points[:, list(pair("hip")), 0]) - np.mean(hips)) < 150
     boxed = follow_lifter(frames, time_s, track, box=Box(800, 150, 1120, 700))  # type: ignore[arg-type]
-    assert abs(np.median(boxed.points[:, 23:25, 0]) - 640 - np.mean(hips)) < 150
+    assert abs(np.median(boxed.points[:, list(pair("hip")), 0]) - 640 - np.mean(hips)) < 150
     assert PoseTrack.from_json(boxed.to_json()).box == (800, 150, 1120, 700)
 
 
 class Scripted:
-    """A pose model that sees, in the picture numbered in its first pixel, whom the script says."""
+    """A network that sees, in the picture numbered in its first pixel, whom the script says; and keeps where it was asked to look."""
 
-    def __init__(self, poses: list[Pose]) -> None:
-        self.poses = poses
+    def __init__(self, looks: list[Look]) -> None:
+        self.looks, self.asked = looks, list[tuple[int, Square]]()
 
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        return self.poses[int(picture[0, 0, 0])]
-
-
-def standing(x_px: float, px_per_m: float, *, tall: float = 1.0, folded: bool = False) -> Pose:
-    """A person beside x whose trunk is half a metre, or as many times that."""
-    points = np.zeros((33, 2))
-    hips, trunk, neck = 400.0, 0.5 * tall * px_per_m, (0.02 if folded else 0.17 * tall) * px_per_m
-    points[:, 0] = x_px
-    points[[23, 24], 1], points[[11, 12], 1], points[[7, 8], 1] = hips, hips - trunk, hips - trunk - neck
-    points[25:, 1] = hips + 0.9 * px_per_m
-    return Pose(points, 1.0, np.full(33, 0.8), Square(x_px, hips, 2 * px_per_m))
+    def look(self, picture: np.ndarray, square: Square) -> Look:
+        frame = int(picture[0, 0, 0])
+        self.asked.append((frame, square))
+        return self.looks[frame]
 
 
-def scripted(monkeypatch: pytest.MonkeyPatch, poses: list[Pose], rises_px: np.ndarray | float = 0.0) -> np.ndarray:
-    """The scores kept of a clip of a bar that is thrown in its first second and held, or rises on, as a model sees it that says these."""
-    count = len(poses)
-    steady = {"x_px": np.full(count, 640.0), "y_px": held(count) - rises_px, "radius_px": np.full(count, 60.0)}
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", lambda: Scripted(poses))
+def standing(x_px: float, *, tall: float = 1.0, bar_px: tuple[float, float] | None = None) -> Look:
+    """Somebody beside x whose trunk is half a metre, or as many times that, with both hands at a bar, or hanging."""
+    points = np.zeros((len(JOINTS), 2))
+    heights = {
+        "nose": 0.65, "ear": 0.67, "shoulder": 0.5, "elbow": 0.2, "wrist": 0.0, "hand": -0.1, "hip": 0.0, "knee": -0.42, "ankle": -0.84,
+        "heel": -0.9, "toe": -0.9,
+    }  # fmt: skip
+    for name, place in AT.items():
+        points[place] = x_px, 400.0 - tall * heights[name.rpartition("_")[2]] * PX_PER_M
+    if bar_px is not None:
+        points[list(pair("hand"))] = bar_px
+    return Look(points, np.full(points.shape, 0.02 * PX_PER_M), np.zeros(len(points)), np.ones(len(points)), 1.0)
+
+
+def scripted(monkeypatch: pytest.MonkeyPatch, looks: list[Look]) -> tuple[np.ndarray, Scripted]:
+    """The scores kept of a clip of a bar that is thrown in its first second and held, as a network sees it that says these; and that."""
+    count, network = len(looks), Scripted(looks)
+    steady = {"x_px": np.full(count, 640.0), "y_px": held(count), "radius_px": np.full(count, 60.0)}
+    monkeypatch.setattr("atleta.tracking.people.LifterNetwork", lambda: network)
     frames = [Shown(i, i / RATE_HZ, np.full((720, 1280, 3), i, np.uint8)) for i in range(count)]
     seen = follow_lifter(frames, np.arange(count) / RATE_HZ, replace(DiscTrack.empty(count), **steady))  # type: ignore[arg-type]
     assert len(seen.score) == count
-    return seen.score
+    return seen.score, network
 
 
 PX_PER_M = 60 / 0.225 * 0.85
@@ -500,61 +505,48 @@ def held(count: int, thrown: int = 4) -> np.ndarray:
     return np.asarray(500 - 140 / (1 + np.exp(-1.2 * (frames - thrown))) + 2.0 * np.abs(frames % 8 - 4))
 
 
-def test_who_is_no_body_or_not_at_the_bar_or_jumps_there_is_nobody(monkeypatch: pytest.MonkeyPatch) -> None:
-    poses = [standing(620, PX_PER_M) for _ in range(40)]
-    dwarf, giant, passer, far = range(10, 13), range(15, 18), range(20, 23), range(25, 28)
-    for row, pose in ((dwarf, standing(620, PX_PER_M, tall=0.4)), (giant, standing(620, PX_PER_M, tall=1.7)),
-                      (passer, standing(620 + 0.5 * PX_PER_M, PX_PER_M)), (far, standing(620 + 1.2 * PX_PER_M, PX_PER_M))):  # fmt: skip
-        for i in row:
-            poses[i] = pose
-    score = scripted(monkeypatch, poses)
-    nobody = {*dwarf, *giant, *passer, *far}
-    assert {i for i in range(40) if score[i] == 0} == nobody
+def at_the_bar(count: int) -> list[Look]:
+    """The lifter of such a clip."""
+    return [standing(620, bar_px=(640.0, float(y_px))) for y_px in held(count)]
 
 
-def test_a_neck_behind_the_bar_is_still_a_body_and_one_nearer_to_the_camera_is_not_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
-    poses = [standing(620, PX_PER_M, folded=i in range(12, 20), tall=1.3 if i in range(24, 28) else 1.0) for i in range(40)]
-    score = scripted(monkeypatch, poses)
-    assert {i for i in range(40) if score[i] == 0} == set(range(24, 28))
+def test_who_is_no_body_or_not_at_the_bar_or_jumps_there_or_is_not_known_is_nobody(monkeypatch: pytest.MonkeyPatch) -> None:
+    looks = at_the_bar(40)
+    dwarf, giant, passer, far, vague, none = (range(start, start + 3) for start in (8, 13, 18, 23, 28, 33))
+    for rows, change in (
+        (dwarf, lambda bar: standing(620, tall=0.4, bar_px=bar)), (giant, lambda bar: standing(620, tall=1.7, bar_px=bar)),
+        (passer, lambda bar: standing(620 + 0.5 * PX_PER_M)), (far, lambda bar: standing(620 + 1.2 * PX_PER_M, bar_px=bar)),
+        (vague, lambda bar: replace(standing(620, bar_px=bar), sd=np.full((len(JOINTS), 2), 0.2 * PX_PER_M))),
+        (none, lambda bar: replace(standing(620, bar_px=bar), score=0.2)),
+    ):  # fmt: skip
+        for i in rows:
+            looks[i] = change(tuple(looks[i].points[AT["left_hand"]]))
+    score, _ = scripted(monkeypatch, looks)
+    assert {i for i in range(40) if score[i] == 0} == {*dwarf, *giant, *passer, *far, *vague, *none}
 
 
-class Dropping:
-    """A pose model that sees a lifter who drops under the bar at frame 20, if the square is about the hips, and a dwarf otherwise."""
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        hips_px = 400.0 + (0.45 * PX_PER_M if picture[0, 0, 0] >= 20 else 0.0)
-        near = abs(square.y_px - hips_px) < 0.3 * PX_PER_M
-        pose = standing(620, PX_PER_M, tall=1.0 if near else 0.3)
-        return replace(pose, points=pose.points + [0.0, hips_px - 400.0], follow=replace(pose.follow, y_px=hips_px))
+def test_who_walks_by_while_the_bar_is_carried_is_not_followed_far(monkeypatch: pytest.MonkeyPatch) -> None:
+    # From frame 30 on the network sees somebody who walks off at 1.2 m/s, no faster than hips go in a lift.
+    score, _ = scripted(monkeypatch, at_the_bar(30) + [standing(620 + i * 1.2 / RATE_HZ * PX_PER_M) for i in range(15)])
+    assert (score[:30] > 0).all()
+    assert (score[35:] == 0).all()
 
 
-def test_a_lifter_who_drops_out_of_the_square_is_found_at_once_about_a_raised_bar(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Dropping)
-    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-
-    def seen(y_px: np.ndarray) -> np.ndarray:
-        track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=y_px, radius_px=np.full(40, 60.0))
-        return follow_lifter(frames, np.arange(40) / 30, track).score  # type: ignore[arg-type]
-
-    assert (seen(held(40, thrown=14)) > 0).all()
-    # While the bar is as low as it ever was, a disc hides the lifter: then nobody is believed who turns up elsewhere.
-    sway = seen(500 + 10.0 * np.abs(np.arange(40) % 8 - 4))
-    assert (sway[:20] > 0).all()
-    assert (sway[20:28] == 0).all()
+def test_who_is_lost_is_looked_for_about_the_bar_at_once_and_then_now_and_then(monkeypatch: pytest.MonkeyPatch) -> None:
+    score, network = scripted(monkeypatch, at_the_bar(20) + [replace(standing(620), score=0.0) for _ in range(12)])
+    assert (score[20:] == 0).all()
+    looked = [sum(at == frame for at, _ in network.asked) for frame in range(20, 32)]
+    # Where the lifter was last; in a search twice about each place besides.
+    searched = 1 + 2 * len(FIRST_SQUARES_M)
+    assert looked == [searched if at % SEARCH_AGAIN == 0 else 1 for at in range(12)]
 
 
-def test_who_walks_by_while_the_bar_is_carried_is_not_followed(monkeypatch: pytest.MonkeyPatch) -> None:
-    # From frame 30 on the model sees somebody who walks off at 1.2 m/s, no faster than hips go in a lift.
-    walks = [max(i - 30, 0) * 1.2 / RATE_HZ * PX_PER_M for i in range(45)]
-    score = scripted(monkeypatch, [standing(620 + gone, PX_PER_M) for gone in walks])
-    assert (score[:32] > 0).all()
-    assert (score[34:37] == 0).all()
-
-
-def test_who_presses_the_bar_off_the_shoulders_is_still_who_carries_it(monkeypatch: pytest.MonkeyPatch) -> None:
-    # Held for two seconds, then pressed off a lifter who stands still, as fast as a press goes.
-    rises_px = PX_PER_M * 0.7 * np.clip((np.arange(75) - 30) / 11, 0, 1)
-    assert (scripted(monkeypatch, [standing(620, PX_PER_M) for _ in range(75)], rises_px) > 0).all()
+def test_the_square_goes_with_the_bar_and_is_somewhat_larger_than_who_is_in_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    _, network = scripted(monkeypatch, at_the_bar(30))
+    frame, square = network.asked[-1]
+    body = network.looks[frame - 1].points
+    assert square.x_px == pytest.approx((body[:, 0].min() + body[:, 0].max()) / 2)
+    assert square.side_px == pytest.approx(1.35 * np.ptp(body[:, 1]), rel=0.05)
 
 
 @pytest.mark.parametrize(("slows_s", "often_hz"), [(0.1, 60.0), (0.6, 15.0)])
@@ -566,164 +558,6 @@ def test_a_bar_carried_up_out_of_a_squat_is_not_thrown_however_quick(slows_s: fl
     track = replace(DiscTrack.empty(len(time_s)), x_px=np.full(len(time_s), 300.0), y_px=y_px, radius_px=np.full(len(time_s), 54.0))
     looks = time_s[worth_looking(time_s, track)]
     assert ((looks >= 1.85) & (looks < 2.05)).sum() / 0.2 == pytest.approx(often_hz, abs=5.1)
-
-
-class Hidden:
-    """A pose model that sees a lifter bent over the bar until frame 20, and nobody from there on, and keeps where it was asked to look."""
-
-    asked: list[tuple[int, float]] = []
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        frame = int(picture[0, 0, 0])
-        self.asked.append((frame, square.y_px))
-        there = frame < 20
-        return replace(standing(620, PX_PER_M, tall=1.0 if there else 0.3), score=float(there))
-
-
-def test_a_lifter_hidden_behind_a_low_disc_is_looked_for_about_the_bar_alone(monkeypatch: pytest.MonkeyPatch) -> None:
-    Hidden.asked = []
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Hidden)
-    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    track = replace(
-        DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=500 + 2.0 * np.abs(np.arange(40) % 8 - 4), radius_px=np.full(40, 60.0)
-    )
-    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
-    assert (seen.score[seen.frame < 20] > 0).all()
-    assert (seen.score[seen.frame >= 20] == 0).all()
-    lost = [[y_px for frame, y_px in Hidden.asked if frame == at] for at in seen.frame[seen.frame >= 20]]
-    # Once where the lifter was last and once about the bar; from then on only there.
-    assert len(lost[0]) == 2
-    assert all(len(looks) == 1 for looks in lost[1:])
-    assert [looks[-1] for looks in lost] == pytest.approx([track.y_px[at] - 0.45 * PX_PER_M for at in seen.frame[seen.frame >= 20]])
-
-
-class Leaning:
-    """A pose model that sees a lifter bent forward by 60°, whose trunk it tells as if it leant with the square, and only a little further
-    that way; and the less clearly the further off that is."""
-
-    LEANS_DEG = 60.0
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        turn = np.degrees(square.turn)
-        told = np.radians(turn + 0.3 * (self.LEANS_DEG - turn)) if turn > -10 else np.radians(-40.0)
-        pose = standing(620, PX_PER_M)
-        points = pose.points.copy()
-        shoulders = points[11].copy()
-        points[[23, 24]] = shoulders + 0.5 * PX_PER_M * np.array([-np.sin(told), np.cos(told)])
-        off = abs(np.degrees(told) - self.LEANS_DEG)
-        cos, sin = np.cos(square.turn), np.sin(square.turn)
-        heat, to_picture = np.full(33, float(np.interp(off, [0, 60], [0.6, 0.3]))), np.array([[cos, -sin, 0.0], [sin, cos, 0.0]])
-        return replace(pose, points=points, heat=heat, follow=replace(pose.follow, turn=float(told)), to_picture=to_picture)
-
-
-def trunks_over_a_low_bar_deg() -> np.ndarray:
-    """How far forward the trunk is told to lean in each look at a lifter over a bar that stays low, all of them believed."""
-    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    low = 500 + 2.0 * np.abs(np.arange(40) % 8 - 4)
-    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=low, radius_px=np.full(40, 60.0))
-    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
-    assert (seen.score > 0).all()
-    across, up = (seen.points[:, 11] - seen.points[:, 23]).T * [[1], [-1]]
-    return np.asarray(np.degrees(np.arctan2(across, up)))
-
-
-def test_a_lifter_bent_over_a_low_bar_is_looked_at_in_squares_turned_with_the_trunk(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Leaning)
-    assert trunks_over_a_low_bar_deg() == pytest.approx(60.0, abs=4.0)
-
-
-def test_who_stands_over_the_bar_and_bends_is_followed_down(monkeypatch: pytest.MonkeyPatch) -> None:
-    told = np.radians(np.clip(np.arange(40) - 10, 0, 12) * 5.0)
-
-    class Bending(Leaning):
-        def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-            self.LEANS_DEG = float(np.degrees(told[picture[0, 0, 0]]))
-            return super().look(picture, square, without)
-
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Bending)
-    assert trunks_over_a_low_bar_deg()[-8:] == pytest.approx(60.0, abs=4.0)
-
-
-class Imagining:
-    """A pose model that sees a lifter who drops at frame 20 if the square reaches no higher than half a metre above the hips; otherwise it
-    is as sure of one who stands as before, and sees nothing of them on its map."""
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        dropped = picture[0, 0, 0] >= 20
-        hips_px = 400.0 + (0.45 * PX_PER_M if dropped else 0.0)
-        if not dropped or square.y_px > hips_px - 0.25 * PX_PER_M:
-            pose = standing(620, PX_PER_M)
-            return replace(pose, points=pose.points + [0.0, hips_px - 400.0], follow=replace(pose.follow, y_px=hips_px))
-        return replace(standing(620, PX_PER_M), heat=np.full(33, 0.1))
-
-
-def test_a_lifter_whom_the_model_makes_up_where_they_were_is_looked_for_between_the_feet_and_the_bar(
-    monkeypatch: pytest.MonkeyPatch,
-) -> None:
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Imagining)
-    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    track = replace(DiscTrack.empty(40), x_px=np.full(40, 640.0), y_px=held(40, thrown=14), radius_px=np.full(40, 60.0))
-    seen = follow_lifter(frames, np.arange(40) / 30, track)  # type: ignore[arg-type]
-    assert (seen.score > 0).all()
-    assert seen.points[:20, 23, 1] == pytest.approx(400.0)
-    assert seen.points[20:, 23, 1] == pytest.approx(400.0 + 0.45 * PX_PER_M)
-    assert (seen.heat == 0.8).all()
-
-
-class Dim:
-    """A pose model that sees the lifter wherever it looks, and nowhere clearly until frame 30."""
-
-    looks: list[int] = []
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        self.looks.append(int(picture[0, 0, 0]))
-        return replace(standing(620, PX_PER_M), heat=np.full(33, 0.38 if picture[0, 0, 0] < 30 else 0.8))
-
-
-def test_a_lifter_who_is_clear_nowhere_is_not_searched_for_at_every_look(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Dim)
-    Dim.looks = []
-    frames = [Shown(i, i / RATE_HZ, np.full((720, 1280, 3), i, np.uint8)) for i in range(40)]
-    track = replace(DiscTrack.empty(40), x_px=np.full(40, 720.0), y_px=held(40), radius_px=np.full(40, 60.0))
-    seen = follow_lifter(frames, np.arange(40) / RATE_HZ, track)  # type: ignore[arg-type]
-    assert (seen.score > 0).all()
-    raised = np.array([Dim.looks.count(i) for i in range(20, 30)])
-    # Two searches in vain, and later one at every fifth look.
-    assert (raised > 1).sum() in (2, 3)
-    assert all(Dim.looks.count(i) == 1 for i in range(30, 40))
-
-
-def test_points_are_moved_to_the_middle_of_sure_heat_and_left_alone_where_there_is_none() -> None:
-    heat = np.full((64, 64, 4), -9.0, np.float32)
-    rows, columns = np.mgrid[0:64, 0:64]
-    for k, (x, y) in enumerate([(20.0, 30.0), (1.0, 62.0)]):
-        heat[..., k] = 6.0 - 2.0 * np.hypot(columns - x, rows - y) ** 2
-    points = np.array([[22.4, 29.2], [0.3, 60.7], [40.0, 40.0], [70.0, 10.0]]) / 64
-    moved = _refined(points, heat)
-    assert moved[0] * 64 == pytest.approx([20.0, 30.0], abs=0.05)
-    # At the edge of the map only what lies inside counts.
-    assert moved[1, 1] * 64 == pytest.approx(62.0, abs=0.05)
-    assert 1.0 <= moved[1, 0] * 64 < 1.3
-    assert (moved[2:] == points[2:]).all()
-
-
-def test_the_map_agrees_with_points_where_they_are_and_not_beside_or_outside_it() -> None:
-    heat = np.full((64, 64, 3), -6.0, np.float32)
-    heat[32, 16, :] = 3.0
-    agrees = _heat_at(np.array([[16.5 / 64, 32.5 / 64], [40.5 / 64, 32.5 / 64], [1.2, 0.5]]), heat)
-    assert agrees == pytest.approx([1 / (1 + np.exp(-3)), 1 / (1 + np.exp(6)), 0.0])
-
-
-def test_who_stands_up_and_reaches_has_a_longer_trunk_and_is_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
-    # From 0.42 m over many looks to 0.60 m, three centimetres from look to look.
-    score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=float(np.clip(0.84 + 0.06 * (i - 20), 0.84, 1.2))) for i in range(40)])
-    assert (score > 0).all()
-
-
-def test_who_is_seen_long_enough_is_believed_after_all(monkeypatch: pytest.MonkeyPatch) -> None:
-    score = scripted(monkeypatch, [standing(620, PX_PER_M, tall=0.75 if i < 12 else 1.2) for i in range(40)])
-    assert (score[:12] > 0).all()
-    assert (score[25:] > 0).all()
 
 
 @pytest.mark.parametrize("rate_hz", [30.0, 60.0, 120.0])
@@ -756,91 +590,3 @@ def test_after_a_bar_was_let_fall_the_lifter_is_looked_at_as_seldom_as_at_rest(m
     track = replace(DiscTrack.empty(len(time_s)), x_px=np.full(len(time_s), 300.0), y_px=y_px, radius_px=np.full(len(time_s), 54.0))
     looks = time_s[worth_looking(time_s, track)]
     assert ((looks >= floor_s) & (looks < floor_s + 1)).sum() == pytest.approx(often_hz, abs=2.1)
-
-
-class TakenIn:
-    """A pose model that takes a raised disc for a head, with the body half a metre too high, while it is shown one; and, of a lifter whose
-    head is behind it, makes up something less clear when it is not."""
-
-    looks: list[tuple[int, bool]] = []
-    behind, clear = False, 0.5
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        frame = int(picture[0, 0, 0])
-        self.looks.append((frame, without is not None))
-        ears_px = 400.0 - 0.67 * PX_PER_M
-        disc_px = max(500 - 8.0 * frame, 324.0)
-        there = standing(620, PX_PER_M)
-        moved = replace(there, points=there.points + [20.0, disc_px - ears_px])
-        if self.behind:
-            return replace(moved, heat=np.full(33, self.clear)) if without is None else replace(there, heat=np.full(33, 0.5))
-        return there if without is not None else replace(moved, heat=np.full(33, 0.5))
-
-
-@pytest.mark.parametrize(("behind", "clear", "asked_again"), [(False, 0.5, 0.0), (True, 0.58, 0.2), (True, 0.7, 0.0)])
-def test_a_raised_disc_that_passes_for_a_head_is_not_shown_and_one_that_a_head_is_behind_is(
-    behind: bool, clear: float, asked_again: float, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", TakenIn)
-    monkeypatch.setattr(TakenIn, "behind", behind)
-    monkeypatch.setattr(TakenIn, "clear", clear)
-    TakenIn.looks = []
-    frames = [Shown(i, i / 30, np.full((720, 1280, 3), i, np.uint8)) for i in range(60)]
-    y_px = np.maximum(500 - 8.0 * np.arange(60), 324.0) + 2.0 * (np.arange(60) % 2)
-    track = replace(DiscTrack.empty(60), x_px=np.full(60, 640.0), y_px=y_px, radius_px=np.full(60, 60.0))
-    seen = follow_lifter(frames, np.arange(60) / 30, track)  # type: ignore[arg-type]
-    late = seen.frame >= 25
-    assert seen.points[late, 7, 1] == pytest.approx(324.0 if behind else 400.0 - 0.67 * PX_PER_M)
-    shown = [len([without for frame, without in TakenIn.looks if frame == at]) for at in seen.frame[seen.frame >= 30]]
-    # Once it is known one look is enough, and so it is where a head is plainly seen; where one is behind, every fifth look asks again.
-    assert set(shown) == ({1, 2} if asked_again else {1})
-    assert np.mean(np.array(shown) > 1) == pytest.approx(asked_again, abs=0.04)
-
-
-class Drawn:
-    """A pose model that a disc draws to itself, with a body made up about it, wherever it looks while it is shown one."""
-
-    shown: list[bool] = []
-
-    def look(self, picture: np.ndarray, square: Square, without: Disc | None = None) -> Pose:
-        self.shown.append(without is None)
-        there = standing(620, PX_PER_M)
-        return there if without is not None else replace(there, points=there.points + [30.0, 150.0], heat=np.full(33, 0.2))
-
-
-def test_a_lifter_whom_a_low_disc_draws_the_model_from_is_found_without_it(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("atleta.tracking.people.PoseModel", Drawn)
-    Drawn.shown = []
-    frames = [Shown(i, i / RATE_HZ, np.full((720, 1280, 3), i, np.uint8)) for i in range(30)]
-    # A bar that goes up and down by a hand's breadth, and is never raised.
-    y_px = 560 + 20.0 * np.sin(np.arange(30) / 2)
-    track = replace(DiscTrack.empty(30), x_px=np.full(30, 640.0), y_px=y_px, radius_px=np.full(30, 60.0))
-    seen = follow_lifter(frames, np.arange(30) / RATE_HZ, track)  # type: ignore[arg-type]
-    assert (seen.score > 0).all()
-    assert seen.points[:, 23, 1] == pytest.approx(400.0)
-    # Looked for once with it; then it is left out.
-    assert any(Drawn.shown)
-    assert not any(Drawn.shown[-20:])
-
-
-def test_a_disc_is_painted_over_with_what_is_around_it_and_nothing_else_is() -> None:
-    crop = np.full((INPUT, INPUT, 3), 90, np.uint8)
-    cv2.circle(crop, (100, 80), 30, (250, 20, 20), -1)
-    before = crop.copy()
-    # The square is half as large in the model's input as in the picture, and begins at (40, 20) there.
-    _take_away(crop, np.array([[0.5, 0.0, -20.0], [0.0, 0.5, -10.0]]), (240.0, 180.0, 60.0))
-    assert (crop == 90).all()
-    far = np.hypot(*np.meshgrid(np.arange(INPUT) - 100, np.arange(INPUT) - 80)) > 33
-    assert (crop[far] == before[far]).all()
-
-
-def test_a_search_ends_where_its_first_look_is_too_dim_to_be_worth_another() -> None:
-    looked: list[float] = []
-
-    def look(picture: np.ndarray, square: Square) -> Pose:
-        looked.append(square.side_px)
-        return replace(standing(620, PX_PER_M), follow=replace(square, side_px=square.side_px + 1), heat=np.full(33, square.x_px))
-
-    starts = [Square(0.2, 0.0, 100.0), Square(0.6, 0.0, 200.0)]
-    assert len(list(settled(look, np.zeros((1, 1, 3), np.uint8), starts, 2, 0.4))) == 2
-    assert looked == [100.0, 200.0, 201.0]

@@ -14,6 +14,7 @@ from training.squares import JOINTS, KEPT_PX
 from atleta.simulation import Build, DiscLook, Wanted, asked_set, play
 from atleta.simulation.barbell import Disc
 from atleta.simulation.look import Outfit
+from atleta.simulation.skeleton import soled
 from atleta.simulation.studio.figure import Figure
 from atleta.simulation.studio.scene import _disc
 
@@ -46,7 +47,7 @@ def test_a_lift_done_otherwise_keeps_its_limbs_and_its_hands_on_the_bar(standing
 
 def test_heels_and_toes_are_told_at_the_ends_of_the_soles(standing: tuple[dict[str, np.ndarray], Build]) -> None:
     body, who = standing
-    ends = people.soled(body, who)
+    ends = soled(body, who)
     for side in ("left", "right"):
         heel, toe = (body[f"{side}_{name}"] for name in ("heel", "toe"))
         assert np.linalg.norm(ends[f"{side}_heel"] - heel) == pytest.approx(0.08 * who.foot_m)

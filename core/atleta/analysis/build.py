@@ -29,9 +29,10 @@ from ..motion import (
     joints_from_front,
     slowed_by,
 )
-from ..motion.body.model import MODEL_POINT
+from ..motion.body import confidence
 from ..motion.body.scene import near_face_m
 from ..tracking import DiscTrack, FrontTrack, RawTracks, Shake, apply_corrections, as_taken, choose_lifted, near_face, without
+from ..tracking.network import pair
 from .calibrate import calibrate, calibrate_front
 from .drawing import lines_of
 from .findings import findings_of
@@ -48,8 +49,6 @@ SIDE_WITHIN_DEG = 15.0
 LEAST_BLOCKS_M = 0.15
 # So many earlier fits of the same lift, and of others, are tried at most, each for whether it covers what is to be fitted now.
 EARLIER = 4
-# How far off joints are that the model sees from the front; measured on simulated clips.
-FRONT_JOINT_SD_M = 0.025
 
 
 class BodyStore(Protocol):
@@ -188,7 +187,7 @@ def build_document(
             "y_px": series(shown.y_px, 3),
             "radius_px": series(shown.radius_px, 3),
         },
-        "joints": _joints_from_front(raw, raw.front) if raw.front else _joints(body, raw.shake),
+        "joints": _joints_from_front(raw, raw.front, calibration.scale.m_per_px) if raw.front and calibration else _joints(body, raw.shake),
         "front": {
             "bar_slope": series(front.bar_slope, 5), "tilt_deg": series(front.tilt_deg, 3), "knees_in_cm": series(front.knees_in_cm, 3),
         } if front else None,
@@ -291,7 +290,7 @@ def fitted_body(
     rests_on = (__version__, spans, carried, calibration, settings.stature_m, settings.load_kg, points)
     at = hashlib.sha256(repr(rests_on).encode())
     seen = raw.people
-    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, seen.frame, seen.points, seen.outline, seen.soles):
+    for series_px in (track.x_px, track.y_px, track.radius_px, raw.frame_time_s, seen.frame, seen.points, seen.sd):
         at.update(series_px.tobytes())
     looks, told = _scene(raw, carried, calibration, settings)
     key = f"{looks}{told}-{at.hexdigest()}"
@@ -393,16 +392,16 @@ def _joints(body: JointTracks | None, shake: Shake) -> dict[str, dict[str, list[
     }
 
 
-def _joints_from_front(raw: RawTracks, front: FrontTrack) -> dict[str, dict[str, list[float | None]]]:
-    """Joints as the pose model sees them from the front, where it errs by some centimetres at most."""
-    places, sure = joints_from_front(raw, front)
+def _joints_from_front(raw: RawTracks, front: FrontTrack, m_per_px: float) -> dict[str, dict[str, list[float | None]]]:
+    """Joints as the network sees them from the front."""
+    places, sd_m = joints_from_front(raw, front, m_per_px)
     places = raw.shake.put_in(np.arange(len(places)), places) if raw.shake else places
     return {
         name: {
             "x_px": series(places[:, k, 0], 2),
             "y_px": series(places[:, k, 1], 2),
-            "confidence": series(sure[:, k], 3),
-            "sd_cm": series(np.where(np.isfinite(places[:, k, 0]), 100 * FRONT_JOINT_SD_M, np.nan), 2),
+            "confidence": series(confidence(sd_m[:, k]), 3),
+            "sd_cm": series(100 * sd_m[:, k], 2),
         }
         for k, name in enumerate(JOINTS)
     }
@@ -438,7 +437,7 @@ def _bar_against_shoulder(raw: RawTracks, track: DiscTrack, calibration: Calibra
     """How far the bar is ahead of and above the shoulders in the first sure looks, m, or None where nobody was seen."""
     sure = np.flatnonzero(raw.people.score > 0.5)[:SHOULDER_LOOKS]
     frames = raw.people.frame[sure]
-    off = np.column_stack([track.x_px[frames], track.y_px[frames]]) - raw.people.points[sure][:, list(MODEL_POINT["shoulder"])].mean(1)
+    off = np.column_stack([track.x_px[frames], track.y_px[frames]]) - raw.people.points[sure][:, list(pair("shoulder"))].mean(1)
     off = off[np.isfinite(off).all(1)]
     if len(off) < 3:
         return None

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from ..tracking import DiscTrack, FrontTrack, RawTracks
+from ..tracking.network import AT, pair
 from .body import JOINTS
-from .body.model import MODEL_POINT
 from .calibration import Calibration, Scale
 
 Floats = NDArray[np.float64]
@@ -30,7 +30,6 @@ WAITS_M = 0.03
 # How far inside the joints' the model's knees lie against its hips and ankles, how well that is known, and how well it tells how far apart
 # hands and feet are (cm). Measured on simulated clips.
 KNEES_IN_CM, KNEES_SD_CM, APART_SD_CM = 1.1, 1.5, 2.0
-WRISTS = (15, 16)
 BAR_SD_PX = 2.0
 # Looks so few at a time that the middle one of them is taken: a single look may be off.
 TOGETHER = 3
@@ -70,7 +69,7 @@ class FrontMotion:
 
 def scale_from_front(front: FrontTrack, stature_m: float | None, disc_diameter_m: float) -> Scale:
     """Metres a pixel in the lifter's plane, by how tall the lifter stands in the picture."""
-    shoulders, ankles = (front.points[:, list(MODEL_POINT[name]), 1].mean(1) for name in ("shoulder", "ankle"))
+    shoulders, ankles = (front.points[:, list(pair(name)), 1].mean(1) for name in ("shoulder", "ankle"))
     tall_px = float(np.percentile(ankles - shoulders, 95))
     m_per_px = SHOULDERS_TO_ANKLES * (stature_m or STATURE_M) / max(tall_px, 1.0)
     share = SHARE_SD if stature_m else float(np.hypot(SHARE_SD, STATURE_SD))
@@ -100,7 +99,7 @@ def front_motion(raw: RawTracks, front: FrontTrack, calibration: Calibration, tr
     """
     time, cm = raw.frame_time_s, 100 * calibration.scale.m_per_px
     at = time[front.frame]
-    hips, knees, ankles = (front.points[:, list(MODEL_POINT[name])] for name in ("hip", "knee", "ankle"))
+    hips, knees, ankles = (front.points[:, list(pair(name))] for name in ("hip", "knee", "ankle"))
     middle = hips[..., 0].mean(axis=1, keepdims=True)
     outward = np.sign(hips[..., 0] - middle)
     # Where the line from hip to ankle is, as high as the knee is.
@@ -141,15 +140,13 @@ def _tilt(front: FrontTrack, calibration: Calibration, height_px: int) -> tuple[
     return slope - by_height * high_m, float(np.hypot(LINE_SD_DEG, spread))
 
 
-def joints_from_front(raw: RawTracks, front: FrontTrack) -> tuple[Floats, Floats]:
-    """Joints over the clip's frames as the model sees them `(frames, JOINTS, 2)`, px, and how sure it is of each `(frames, JOINTS)`, from 0
-    to 1; NaN and 0 outside its looks."""
+def joints_from_front(raw: RawTracks, front: FrontTrack, m_per_px: float) -> tuple[Floats, Floats]:
+    """Joints over the clip's frames as the network sees them `(frames, JOINTS, 2)`, px, and how well each is known `(frames, JOINTS)`, m;
+    NaN outside its looks."""
     time, at = raw.frame_time_s, raw.frame_time_s[front.frame]
-    places, sure = np.full((len(time), len(JOINTS), 2), np.nan), np.zeros((len(time), len(JOINTS)))
+    places, sd = np.full((len(time), len(JOINTS), 2), np.nan), np.full((len(time), len(JOINTS)), np.nan)
     for k, name in enumerate(JOINTS):
-        side, _, part = name.rpartition("_")
-        point = (MODEL_POINT | {"wrist": WRISTS})[part][RIGHT if side == "right" else LEFT]
         for axis in (0, 1):
-            places[:, k, axis] = np.interp(time, at, front.points[:, point, axis], left=np.nan, right=np.nan)
-        sure[:, k] = np.interp(time, at, front.heat[:, point], left=0.0, right=0.0)
-    return places, sure
+            places[:, k, axis] = np.interp(time, at, front.points[:, AT[name], axis], left=np.nan, right=np.nan)
+        sd[:, k] = m_per_px * np.interp(time, at, front.sd[:, AT[name]], left=np.nan, right=np.nan)
+    return places, sd

@@ -6,6 +6,7 @@ glide of the shoulder girdle, the bar, and where the feet stand; knees and elbow
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +17,8 @@ from .build import Build
 Floats = NDArray[np.float64]
 BALL_SHARE = 0.70
 ANKLE_SHARE = 0.23
+# How far the sole goes on behind the heel and beyond the toes, shares of the foot.
+SOLE_BEYOND = 0.08, 0.06
 SIDES = {"left": -1.0, "right": 1.0}
 
 
@@ -158,4 +161,18 @@ def joints(build: Build, setting: Setting, carried: Carriage) -> dict[str, Float
     for side, sign in SIDES.items():
         made[f"{side}_ear"] = made["neck"] + build.stature_m * (0.062 * up + 0.008 * ahead) + np.array([0, 0, sign * 0.043])[:, None]
     made["nose"] = made["neck"] + build.stature_m * (0.052 * up + 0.068 * ahead)
+    return made
+
+
+def soled(joints: Mapping[str, Floats], build: Build) -> dict[str, Floats]:
+    """The same joints `(3, ...)` with heels and toes at the ends of the shoes' soles, where they can be seen."""
+    made = dict(joints)
+    for side in ("left", "right"):
+        heel, toe = joints[f"{side}_heel"], joints[f"{side}_toe"]
+        ahead = toe - heel
+        ahead[1] = 0.0
+        ahead = ahead / np.linalg.norm(ahead, axis=0)
+        back = heel - (toe - (1 - BALL_SHARE) * build.foot_m * ahead)
+        made[f"{side}_heel"] = heel + SOLE_BEYOND[0] * build.foot_m * back / np.linalg.norm(back, axis=0)
+        made[f"{side}_toe"] = toe + SOLE_BEYOND[1] * build.foot_m * ahead
     return made

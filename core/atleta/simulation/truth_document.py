@@ -13,6 +13,7 @@ from .barbell import near_face_m
 from .build import DISC_RADIUS_M
 from .camera import Camera
 from .script import Performance
+from .skeleton import soled
 from .truth import LiftTruth
 from .verdict import limits, verdicts
 
@@ -104,7 +105,7 @@ def truth_document(
             "y_px": _rounded(centre[:, 1], 3),
             "radius_px": _rounded(half, 3),
         },
-        "joints": _joints(joints, cameras, hidden),
+        "joints": _joints(soled(joints, done.build), cameras, hidden),
         "lifts": [_lift(done, lift, times_s) for lift in lifts],
         "warnings": [],
         "simulation": asked

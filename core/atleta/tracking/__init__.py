@@ -8,7 +8,6 @@ from .front import look_from_front, perhaps_from_front
 from .front_track import FrontTrack
 from .lens import View
 from .people import follow_lifter
-from .pose import DIRECTIONS
 from .pose_track import Box, PoseTrack
 from .repeats import as_taken
 from .rim import Rim, fit_rim
@@ -19,7 +18,6 @@ from .tracker import DiscTracker
 from .uprights import Uprights, edges, find_uprights
 
 __all__ = [
-    "DIRECTIONS",
     "TRACKS_VERSION",
     "Box",
     "DiscTrack",

@@ -7,18 +7,16 @@ hands are to either side.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..footage import Frame
-from .front_track import HANDS, FrontTrack
-from .lifter import HIPS, SHOULDERS, SURE, clearness
-from .pose import Picture, Pose, PoseModel, Square
+from .front_track import FrontTrack
+from .network import LifterNetwork, Look, Picture, Square, pair
+from .people import SURE, about_box
 from .pose_track import Box
-from .squares import about_box, settled
 
 Floats = NDArray[np.float64]
 
@@ -28,7 +26,8 @@ LOOKS_HZ = 25.0
 SEARCH_AGAIN_S, MOST_IN_VAIN = 0.5, 8
 # Where a person is looked for: sides of squares as shares of the picture's shorter side, their middles as shares of its width and height.
 SIDES, ACROSS, DOWN = (1.0, 0.7), (0.5, 0.3, 0.7), 0.55
-PLAINLY, SETTLING_LOOKS = 0.35, 2
+# Who is known to within this share of the square is seen plainly.
+PLAINLY = 0.03
 # Shoulders so far apart, as a share of the trunk, are seen from the front or from behind, and the bar in so many looks; with a little less
 # it is worth looking whether they are, and with so little they are not.
 FRONTAL, PERHAPS_FRONTAL, FROM_THE_SIDE, BAR_SEEN = 0.5, 0.45, 0.3, 0.5
@@ -57,24 +56,24 @@ def look_from_front(
         time_s: `(frames,)`.
         box: where the lifter is, by the coach's word; otherwise whoever is seen most clearly.
     """
-    model, looked_s, in_vain = PoseModel(), -np.inf, 0
+    network, looked_s, in_vain = LifterNetwork(), -np.inf, 0
     square: Square | None = None
     line: Floats | None = None
-    seen: list[tuple[int, Pose, Floats]] = []
+    seen: list[tuple[int, Look, Floats]] = []
     for frame in frames:
         if frame.time_s - looked_s < (1 / LOOKS_HZ if square else SEARCH_AGAIN_S) - 0.001:
             continue
         looked_s = frame.time_s
         picture = frame.bgr()
-        pose = model.look(picture, square) if square else _found(model, picture, box)
-        if pose.score < SURE:
+        look = network.look(picture, square) if square else _found(network, picture, box)
+        if look.score < SURE:
             square, in_vain = None, in_vain + 1
             if in_vain == MOST_IN_VAIN:
                 break
             continue
-        square = pose.follow
-        line = bar_line(frame.luma(), pose, line)
-        seen.append((frame.index, replace(pose, person=None), line if line is not None else np.full(3, np.nan)))
+        square = look.follow
+        line = bar_line(frame.luma(), look, line)
+        seen.append((frame.index, look, line if line is not None else np.full(3, np.nan)))
         if len(seen) == FIRST_LOOKS and not _from_front(_track(seen)):
             return None
         if on_progress and len(seen) % 5 == 0:
@@ -83,10 +82,10 @@ def look_from_front(
     return track if track and _from_front(track) else None
 
 
-def _track(seen: Sequence[tuple[int, Pose, Floats]]) -> FrontTrack:
+def _track(seen: Sequence[tuple[int, Look, Floats]]) -> FrontTrack:
     return FrontTrack(
-        np.array([index for index, _, _ in seen], np.int64), np.array([pose.points for _, pose, _ in seen]),
-        np.array([pose.heat for _, pose, _ in seen]), np.array([line for _, _, line in seen]),
+        np.array([index for index, _, _ in seen], np.int64), np.array([look.points for _, look, _ in seen]),
+        np.array([look.sd.mean(1) for _, look, _ in seen]), np.array([line for _, _, line in seen]),
     )  # fmt: skip
 
 
@@ -98,12 +97,12 @@ def _from_front(track: FrontTrack) -> bool:
 def perhaps_from_front(stills: Iterable[Picture]) -> bool:
     """Whether it is worth looking from where a clip was filmed: the person who is seen most clearly in some of its pictures shows both
     shoulders in most."""
-    model, votes = PoseModel(), 0
+    network, votes = LifterNetwork(), 0
     for picture in stills:
-        pose = _found(model, picture)
-        if pose.score < SURE:
+        look = _found(network, picture)
+        if look.score < SURE:
             continue
-        seen = float(frontal(pose.points[None])[0])
+        seen = float(frontal(look.points[None])[0])
         votes += 1 if seen > PERHAPS_FRONTAL else -1
         if seen < FROM_THE_SIDE or abs(votes) == ENOUGH_VOTES:
             break
@@ -111,43 +110,46 @@ def perhaps_from_front(stills: Iterable[Picture]) -> bool:
 
 
 def frontal(points: Floats) -> Floats:
-    """How far apart shoulders are, as a share of the trunk, in looks `(looks, 33, 2)`: some 0.2 from the side, 0.7 from the front."""
-    across = np.abs(points[:, SHOULDERS[0], 0] - points[:, SHOULDERS[1], 0])
-    trunk = np.linalg.norm(points[:, list(SHOULDERS)].mean(1) - points[:, list(HIPS)].mean(1), axis=1)
-    return np.asarray(across / np.maximum(trunk, 1e-6))
+    """How far apart shoulders are, as a share of the trunk, in looks `(looks, 21, 2)`: some 0.2 from the side, 0.7 from the front."""
+    shoulders, hips = (points[:, list(pair(part))] for part in ("shoulder", "hip"))
+    trunk = np.linalg.norm(shoulders.mean(1) - hips.mean(1), axis=1)
+    return np.asarray(np.abs(shoulders[:, 0, 0] - shoulders[:, 1, 0]) / np.maximum(trunk, 1e-6))
 
 
-def _found(model: PoseModel, picture: Picture, box: Box | None = None) -> Pose:
-    """The person who is seen most clearly, or in the box that the coach drew."""
+def _found(network: LifterNetwork, picture: Picture, box: Box | None = None) -> Look:
+    """The lifter who is seen most clearly, or in the box that the coach drew; the last looked at where none is sure."""
     height, width = picture.shape[:2]
     squares = [Square(x * width, DOWN * height, side * min(width, height)) for side in SIDES for x in ACROSS]
-    best: tuple[float, Pose] | None = None
-    for pose in settled(model.look, picture, squares if box is None else [about_box(box)], SETTLING_LOOKS):
-        worth = pose.score * clearness(pose)
-        if best is None or worth > best[0]:
-            best = worth, pose
-        if best[0] > PLAINLY:
+    best: tuple[float, Look] | None = None
+    for square in squares if box is None else [about_box(box)]:
+        # A square that was guessed is never quite about them.
+        square = network.look(picture, square).follow
+        look = network.look(picture, square)
+        doubt = float(np.median(look.sd)) / square.side_px if look.score > SURE else 1.0
+        if best is None or doubt < best[0]:
+            best = doubt, look
+        if best[0] < PLAINLY:
             break
     assert best is not None
     return best[1]
 
 
-def _px_per_m(pose: Pose) -> float:
-    """About how large a metre is where a person is seen, from the longer of trunk and the breadth of the shoulders."""
-    shoulders, hips = (pose.points[list(pair)] for pair in (SHOULDERS, HIPS))
-    trunk = float(np.linalg.norm(shoulders.mean(0) - hips.mean(0)))
+def _px_per_m(look: Look) -> float:
+    """About how large a metre is where a lifter is seen, from the longer of trunk and the breadth of the shoulders."""
+    shoulders = look.points[list(pair("shoulder"))]
+    trunk = float(np.linalg.norm(look.middle("shoulder") - look.middle("hip")))
     return max(trunk / TRUNK_M, float(np.linalg.norm(shoulders[0] - shoulders[1])) / SHOULDERS_M)
 
 
-def bar_line(luma: Picture, pose: Pose, last: Floats | None) -> Floats | None:
+def bar_line(luma: Picture, look: Look, last: Floats | None) -> Floats | None:
     """The bar as the straight thin line that runs on outside both hands: where it crosses the middle between them and its slope (x, y, px
     per px); None where none stands out.
 
     Args:
         last: the line of the look before; where there is one only its neighbourhood is searched for the slope.
     """
-    scale = _px_per_m(pose)
-    hands = np.array([pose.points[list(hand)].mean(0) for hand in HANDS])
+    scale = _px_per_m(look)
+    hands = look.points[list(pair("hand"))]
     left, right = hands[hands[:, 0].argsort()]
     middle = (left + right) / 2
     reach = max((right[0] - left[0]) / 2, 0.15 * scale)

@@ -59,7 +59,7 @@ class RawTracks:
 
     `motion` is `(frames, rows, columns)`, uint8: how much each cell of a coarse grid over the picture changed since the frame before;
     `repeated` `(frames,)` which frames only repeat the picture before, though discs move;
-    `people` is what the pose model saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still,
+    `people` is what the lifter network saw, `shake` how a hand moved the picture, `uprights` how upright edges lean in its first still,
     `clicks` what its sound has of them, `front` what a clip shows that was filmed from the front or from behind, and `face` where the
     lifted disc is by what the whole clip shows of it.
     """
@@ -127,8 +127,7 @@ class RawTracks:
         every = np.arange(len(self.frame_time_s))
         disc = self.shake.taken_out(every, np.column_stack([track.x_px, track.y_px]))
         seen = self.people
-        points, outline, soles = (self.shake.taken_out(seen.frame, places) for places in (seen.points, seen.outline, seen.soles))
-        people = replace(seen, points=points, outline=outline, soles=soles)
+        people = replace(seen, points=self.shake.taken_out(seen.frame, seen.points))
         return replace(self, people=people, front=self.front and self.front.steadied(self.shake)), replace(
             track, x_px=disc[:, 0], y_px=disc[:, 1], radius_px=track.radius_px / self.shake.grown
         )

@@ -2,7 +2,7 @@
 
 from .fit import fit_body
 from .scene import Body, Observed
-from .sight import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, facing_from_people, joint_tracks
+from .sight import JOINTS, Carried, JointPoint, JointTracks, begins_above_m, confidence, facing_from_people, joint_tracks
 
 __all__ = [
     "JOINTS",
@@ -12,6 +12,7 @@ __all__ = [
     "JointTracks",
     "Observed",
     "begins_above_m",
+    "confidence",
     "facing_from_people",
     "fit_body",
     "joint_tracks",

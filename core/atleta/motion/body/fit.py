@@ -35,7 +35,7 @@ SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.6, 1.35, 0.1,
 DISC_EDGE_SD = 0.007
 # By how much more bodies are scattered so long (s) from where hip and shoulder were last seen so plainly: measured on filmed lifts, the
 # angle of the trunk was off by one to two of its deviations there (root mean square; 1.1 where it is seen).
-PLAIN_SD, UNSEEN_WORSE = 6.0, ((0.0, 0.05, 0.1, 0.2, 0.3), (1.0, 1.2, 1.35, 1.5, 1.7))
+PLAIN_M, UNSEEN_WORSE = 0.12, ((0.0, 0.05, 0.1, 0.2, 0.3), (1.0, 1.2, 1.35, 1.5, 1.7))
 # The points of one network on one body err alike in all frames: by them the camera is not known much better than the discs tell it.
 CAMERA_DOUBT = 0.7
 # Wrists under a bar overhead give by so much more or less, and nothing shows it.
@@ -254,7 +254,7 @@ def _spread(scene: Scene) -> Floats:
 def _unseen(scene: Scene) -> Floats:
     """How much further off a body may be than the equations leave it, where its trunk is not plainly seen about a frame `(frames,)`: what
     is usual holds it there, and is wrong all along."""
-    plain = scene.seen.time_s[scene.seen.sd[:, TRUNK].max(axis=1) < PLAIN_SD]
+    plain = scene.seen.time_s[scene.seen.sd[:, TRUNK].max(axis=1) < PLAIN_M]
     if len(plain) == 0:
         return np.full(len(scene.seen.time_s), UNSEEN_WORSE[1][-1])
     return np.asarray(np.interp(np.abs(scene.seen.time_s[:, None] - plain).min(axis=1), *UNSEEN_WORSE))

@@ -12,24 +12,15 @@ from .model import (
     AT,
     FOREARM,
     HALF,
-    HEAD,
-    HEAD_AHEAD,
-    HEAD_SD,
     LEG_SD,
     NECK,
-    OPEN_DEG,
-    OPEN_SEAT,
     PALM,
     POINT,
     POINTS,
     RECEIVED,
     RECEIVED_SD,
-    SEAT,
-    SEAT_BY,
-    SEAT_SD,
     SHARED,
     SHIN,
-    SOLE,
     STANCE,
     STANCE_SD,
     STATURE_SD_UNKNOWN,
@@ -38,35 +29,23 @@ from .model import (
     TRUNK,
     TRUNK_SD,
     UPPER_ARM,
-    as_model_sees,
     balance_of,
-    included_deg,
     places_of,
 )
-from .scene import ABOVE, BEHIND, BELOW, Scene
+from .scene import Scene
 
 Floats = NDArray[np.float64]
 
 # A joint set by hand.
 SET_SD_M = 0.002
-# How far off a point that is plainly seen may be (m), and how much worse where something covers it.
-SEEN_SD = {"shoulder": 0.020, "elbow": 0.035, "hip": 0.022, "knee": 0.018, "ankle": 0.016, "heel": 0.020, "toe": 0.022, "ear": 0.015,
-           "nose": 0.015}  # fmt: skip
-# The person's outline is coarse, and neither hips nor heads are circles.
-OUTLINE_SD_M = 0.012
-# Feet are no larger than they are; now and then a map of the person leaves out a toe or a heel.
-SOLE_SD_M, SOLE_MISSED_SD_M = 0.008, 0.03
-SOLES = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("heel", "toe")]
-# A point this plain (in its own deviations) is where a fit may start from.
-TRUSTED_SD = 2.5
+# A point this well known (m) is where a fit may start from.
+TRUSTED_M = 0.05
 # Fewer looks at feet than these tell no floor.
 FEWEST_STOOD = 11
 CORRELATED_S = 0.06
 REPEATED_S = 0.4
 # Focal length of a phone over the picture's long side.
 USUAL_FOCAL = 0.95
-# Hips more bent than this are hard to see, the more the further.
-FOLDED_DEG, FOLDED_FADES_DEG = 55.0, 8.0
 FLOOR_SD_M, HEEL_SD_M = 0.008, 0.03
 # Feet that may be in the air are no higher than this above it.
 AIR_SD_M = 0.15
@@ -111,7 +90,7 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
     """Residuals `(frames, terms)`, each over its own deviation, and how each term counts."""
     seen, S = scene.seen, scene.seen.stature_m
     places = places_of(states, shared, S, scene.received)
-    pixels, m_per_px = scene.project(as_model_sees(places, S), shared)
+    pixels, m_per_px = scene.project(places, shared)
     rows: list[Floats] = []
     kinds: list[int] = []
 
@@ -120,36 +99,15 @@ def residuals(scene: Scene, states: Floats, shared: Floats) -> tuple[Floats, NDA
         kinds.extend([kind] * (1 if value.ndim == 1 else value.shape[1]))
 
     slow = np.sqrt(max(CORRELATED_S * scene.rate_hz, 1.0))
-    sd = np.array([SEEN_SD.get(name.partition("_")[2] or name, np.inf) for name in POINTS]) * seen.sd * slow
-    off = (pixels - seen.points) * m_per_px[..., None] / sd[..., None]
-    for side in ("near", "far"):
-        along, counts = _folded(places, side)
-        hip = off[:, POINT[f"{side}_hip"]]
-        hip -= (1 - counts)[:, None] * (hip * along).sum(1, keepdims=True) * along
+    off = (pixels - seen.points) * m_per_px[..., None] / (seen.sd * slow)[..., None]
     add(np.nan_to_num(off, nan=0.0, posinf=0.0, neginf=0.0).reshape(len(states), -1), SOFT)
-
-    # Where the outline ends behind the hips and above the head: those of the side that is further out.
-    opened = included_deg(places[:, POINT["near_shoulder"]], places[:, POINT["near_hip"]], places[:, POINT["near_knee"]])
-    seat = (shared[..., 12] + S * np.interp(opened, OPEN_DEG, OPEN_SEAT))[:, None] + S * np.array(SEAT_BY)
-    crown = np.broadcast_to(shared[..., 13], len(states))[:, None]
-    for part, ahead, ways, ended, radii in (("hip", 0.0, BEHIND, seen.seat, seat), ("ear", HEAD_AHEAD, ABOVE, seen.crown, crown)):
-        middles = places[:, [POINT[f"near_{part}"], POINT[f"far_{part}"]]] + [ahead * S, 0.0, 0.0]
-        both, each_m = scene.project(middles, shared)
-        here_m = each_m[:, :1]
-        add(np.nan_to_num((_furthest(both, ways) * here_m + radii - ended * here_m) / (OUTLINE_SD_M * slow)), SOFT)
-
-    both, each_m = scene.project(places[:, SOLES], shared)
-    here_m = each_m.mean(axis=1, keepdims=True)
-    beyond = _furthest(both, BELOW) * here_m + S * np.array(SOLE) - seen.soles * here_m
-    add(np.nan_to_num(beyond / (np.where(beyond > 0, SOLE_MISSED_SD_M, SOLE_SD_M) * slow)), SOFT)
 
     # What the coach set by hand is all but certain, and is the joint itself.
     told = np.zeros((len(states), len(POINTS), 2))
     if seen.fixed:
-        joints, _ = scene.project(places, shared)
         frames, points = np.array([row[0] for row in seen.fixed]), np.array([row[1] for row in seen.fixed])
         wanted = np.array([row[2:] for row in seen.fixed])
-        told[frames, points] = (joints[frames, points] - wanted) * m_per_px[frames, points][:, None] / SET_SD_M
+        told[frames, points] = (pixels[frames, points] - wanted) * m_per_px[frames, points][:, None] / SET_SD_M
         add(told.reshape(len(states), -1), FULL)
 
     def at(name: str) -> Floats:
@@ -288,21 +246,6 @@ def hip_behind(height_m: Floats, stature_m: float) -> Floats:
     return np.asarray(share * stature_m)
 
 
-def _folded(places: Floats, side: str) -> tuple[Floats, Floats]:
-    """The way from a hip to its knee, and what the model's word on the hip counts along it: in a body folded up over its thighs it puts
-    the hip anywhere along them."""
-    hip, knee, shoulder = (places[:, POINT[f"{side}_{name}"], :2] for name in ("hip", "knee", "shoulder"))
-    open_by = np.degrees(np.abs(_turn(knee - hip, shoulder - hip)))
-    along = (knee - hip) / np.maximum(np.linalg.norm(knee - hip, axis=1, keepdims=True), 1e-6)
-    return along, np.asarray(1 / (1 + (np.clip(FOLDED_DEG - open_by, 0, None) / FOLDED_FADES_DEG) ** 2))
-
-
-def _furthest(points: Floats, ways: Floats) -> Floats:
-    """How far the furthest of some points `(frames, points, 2)` is in each direction `(frames, directions)`."""
-    made: Floats = np.maximum.reduce([points[:, k] @ ways.T for k in range(points.shape[1])])
-    return made
-
-
 def _turn(a: Floats, b: Floats) -> Floats:
     """Angle from one way to another, counter-clockwise, -π to π."""
     return np.asarray(np.arctan2(_cross(a, b), (a * b).sum(-1)))
@@ -337,7 +280,6 @@ def priors(scene: Scene) -> Believed:
         ((6,), TRUNK * S, TRUNK_SD * TRUNK * S * loose), ((4, 5, 6), (THIGH + SHIN + TRUNK) * S, SUM_SD * 0.79 * S * loose),
         ((7,), UPPER_ARM * S, ARM_SD * UPPER_ARM * S * loose), ((8,), FOREARM * S, ARM_SD * FOREARM * S * loose), ((9,), grip, 0.04),
         ((10,), STANCE * S, STANCE_SD * S), ((11,), RECEIVED * S, RECEIVED_SD * S),
-        ((12,), SEAT * S, SEAT_SD * S), ((13,), HEAD * S, HEAD_SD * S),
     ]  # fmt: skip
     rows = np.array([np.isin(np.arange(len(SHARED)), columns).astype(float) for columns, _, _ in told])
     start = np.array([value for columns, value, _ in told if len(columns) == 1])
@@ -372,7 +314,7 @@ def _floor_by_feet(scene: Scene, camera: Floats) -> float | None:
     """The same where the feet stand; None where they were hardly seen."""
     depth, pitch = float(np.exp(camera[0])), float(camera[2])
     feet = [POINT[f"{side}_{part}"] for side in ("near", "far") for part in ("heel", "toe")]
-    stood = scene.seen.points[:, feet, 1][scene.seen.sd[:, feet] < TRUSTED_SD]
+    stood = scene.seen.points[:, feet, 1][scene.seen.sd[:, feet] < TRUSTED_M]
     if len(stood) < FEWEST_STOOD:
         return None
     focal = float(scene.focal_px(np.asarray(depth), camera[1]))

@@ -14,19 +14,11 @@ from .model import POINTS, SIZE
 Floats = NDArray[np.float64]
 
 
-def _ways(first_deg: int, last_deg: int) -> Floats:
-    angles = np.radians(np.arange(first_deg, last_deg + 1, 15))
-    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
-
-
-# Directions in which hips are the outermost of a bent body, from straight above and behind to below and behind, and those in which the head
-# is, and toes and heels: `(directions, 2)`, ahead and up.
-BEHIND, ABOVE, BELOW = _ways(135, 210), _ways(60, 120), np.concatenate([_ways(-60, -30), _ways(210, 240)])
 SLEEVE_M, STACK_M_PER_KG, USUAL_LOAD_KG = 0.685, 0.0025, 80.0
 
 
 # What a scene holds of every frame: of what was observed, and of the bar's phases.
-_LOOKED_AT = ("points", "sd", "disc", "seat", "crown", "soles", "held")
+_LOOKED_AT = ("points", "sd", "disc", "held")
 PHASES = (
     "speed_m_s", "height_m", "hanging", "turning", "resting_high", "apart", "received", "rising", "borne", "met", "flying", "airborne",
     "anew",
@@ -37,16 +29,16 @@ KNOWN_BY = 3 + len(POINTS)
 
 @dataclass(frozen=True)
 class Observed:
-    """What the body is fitted to, at the pose model's frames.
+    """What the body is fitted to, at the frames that were looked at.
 
     Pixels are upright (plumb taken out), counted from the picture's middle, u in the direction the lifter faces, v up.
     """
 
     time_s: Floats
     points: Floats
-    """`(frames, POINTS, 2)` px; NaN where the model says nothing."""
+    """`(frames, POINTS, 2)` px; NaN where nobody was seen."""
     sd: Floats
-    """`(frames, POINTS)` as multiples of a plainly seen point's own deviation; infinite where nothing is known."""
+    """`(frames, POINTS)` m, by the network's own word; infinite where nothing is known."""
     disc: Floats
     """`(frames, 3)`: the near disc's middle u, v and its half-height (px); NaN where it is out of sight."""
     held: NDArray[np.bool_]
@@ -78,13 +70,6 @@ class Observed:
     disc_radius_m: float = 0.225
     camera: tuple[tuple[float, float], tuple[float, float], tuple[float, float]] | None = None
     """Distance (m), yaw and pitch (rad) of the camera with their deviations, where both discs told them."""
-    seat: Floats = field(default_factory=lambda: np.zeros((0, len(BEHIND))))
-    """`(frames, BEHIND)`: how far out (px) the person's outline goes in each direction behind the hips; NaN where what is outermost is not
-    theirs, or not known."""
-    crown: Floats = field(default_factory=lambda: np.zeros((0, len(ABOVE))))
-    """The same of the head, `(frames, ABOVE)`."""
-    soles: Floats = field(default_factory=lambda: np.zeros((0, len(BELOW))))
-    """The same of toes and heels, `(frames, BELOW)`."""
     fixed: tuple[tuple[int, int, float, float], ...] = ()
     """The coach's points: index of the frame here, of the point, and u and v (px)."""
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from .model import HALF, POINTS, SHARED, SIZE, STATE
 from .residuals import residuals
-from .scene import ABOVE, BEHIND, BELOW, PHASES, Observed, Scene
+from .scene import PHASES, Observed, Scene
 
 Floats = NDArray[np.float64]
 
@@ -63,18 +63,16 @@ def _tried(seed: int, wide: bool, behind: bool, by_hand: bool) -> tuple[Scene, F
     """A scene of `BODIES` frames in which everything counts, with a body for each, scattered so that every limit is passed in some."""
     rng = np.random.default_rng(seed)
     seen = Observed(
-        np.arange(BODIES) / 30, rng.normal(0, 300, (BODIES, len(POINTS), 2)), np.ones((BODIES, len(POINTS))),
+        np.arange(BODIES) / 30, rng.normal(0, 300, (BODIES, len(POINTS), 2)), np.full((BODIES, len(POINTS)), 0.02),
         np.column_stack([rng.normal(0, 60, BODIES), rng.uniform(-250, 250, BODIES), np.full(BODIES, 60.0)]),
         np.ones(BODIES, bool), np.zeros(BODIES, bool), STATURE_M, True, 1280.0, 80.0, True, 1.0, wide, behind,
-        seat=rng.normal(0, 100, (BODIES, len(BEHIND))), crown=rng.normal(0, 100, (BODIES, len(ABOVE))),
-        soles=rng.normal(0, 100, (BODIES, len(BELOW))),
         fixed=tuple((row, point, 0.0, 0.0) for row in range(BODIES) for point in range(len(POINTS))) if by_hand else (),
     )  # fmt: skip
     phases: dict[str, Any] = {name: rng.uniform(0.1, 0.9, BODIES) for name in PHASES}
     # A bar on the floor, at every height of a pull, and overhead, at rest and on its way.
     phases |= {"height_m": rng.uniform(0.2, 2.2, BODIES), "speed_m_s": rng.uniform(0, 2, BODIES)}
     scene = Scene(seen, 30.0, 60.0, 0.8, 70.0, frames=BODIES, **phases)
-    shared = np.tile([np.log(5.0), 0.05, 0.02, 1.0, 0.42, 0.42, 0.5, 0.3, 0.25, 0.4, 0.15, 0.25, 0.1, 0.12], (BODIES, 1))
+    shared = np.tile([np.log(5.0), 0.05, 0.02, 1.0, 0.42, 0.42, 0.5, 0.3, 0.25, 0.4, 0.15, 0.25], (BODIES, 1))
     states = rng.normal(0, SCATTERED_M, (BODIES, SIZE))
     for column, name in enumerate(STATE):
         part, _, axis = name.removeprefix("near_").removeprefix("far_").partition("_")

@@ -11,7 +11,7 @@ from scipy.ndimage import median_filter
 
 from ..filters import runs
 from .model import ANKLE_HEIGHT, AT, FOREARM, HALF, NECK, PALM, POINT, SHIN, SHOE_M, SIZE, THIGH, TRUNK, UPPER_ARM
-from .residuals import CORRELATED_S, TRUSTED_SD, hip_behind
+from .residuals import CORRELATED_S, TRUSTED_M, hip_behind
 from .scene import Scene
 
 Floats = NDArray[np.float64]
@@ -184,9 +184,8 @@ def without_impossible(scene: Scene, shared: Floats) -> Scene:
 def usual_once(scene: Scene) -> Scene:
     """The scene in which a long stretch without a sight of the body takes what is usual as said once, and not anew in every frame."""
     seen = scene.seen
-    outlined = np.isfinite(np.column_stack([seen.seat, seen.crown, seen.soles])).any(axis=1)
     anew = np.ones(len(seen.time_s))
-    for first, stop in runs((np.isfinite(seen.sd).sum(axis=1) == 0) & ~outlined):
+    for first, stop in runs(np.isfinite(seen.sd).sum(axis=1) == 0):
         anew[first:stop] = np.sqrt(min(CORRELATED_S * scene.rate_hz / (stop - first), 1.0))
     return replace(scene, anew=anew)
 
@@ -205,7 +204,7 @@ def first_guess(scene: Scene, shared: Floats) -> Floats:
     def plain(name: str) -> tuple[Floats, NDArray[np.bool_]]:
         """A point in metres, runs of plain sight smoothed and carried on between; and where it was plain."""
         k = POINT[name]
-        trust = np.isfinite(seen.points[:, k, 0]) & (seen.sd[:, k] < TRUSTED_SD)
+        trust = np.isfinite(seen.points[:, k, 0]) & (seen.sd[:, k] < TRUSTED_M)
         if trust.sum() < 5:
             return np.full((len(time), 2), np.nan), np.zeros(len(time), bool)
         place = (seen.points[trust, k] / focal - [0.0, shared[2]]) * depth

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..build import Build
 from ..look import Outfit
-from ..skeleton import BALL_SHARE
+from ..skeleton import BALL_SHARE, SOLE_BEYOND
 from .raster import normals
 
 Floats = NDArray[np.float64]
@@ -26,9 +26,10 @@ CURL_DEG = (62.0, 78.0, 48.0)
 PALM_M = 0.020
 """The bar's middle lies this far out of the plane of the hand's bones."""
 # A shoe's cross-sections: place along the foot (heel 0, tip 1), breadth and height (m) for a stature of 1.72 m.
-SHOE = ((-0.08, 0.044, 0.060), (-0.05, 0.068, 0.098), (0.08, 0.082, 0.122), (0.26, 0.088, 0.128), (0.42, 0.092, 0.108),
+SHOE = ((-SOLE_BEYOND[0], 0.044, 0.060), (-0.05, 0.068, 0.098), (0.08, 0.082, 0.122), (0.26, 0.088, 0.128), (0.42, 0.092, 0.108),
         (0.58, 0.102, 0.084),
-        (0.72, 0.108, 0.068), (0.84, 0.104, 0.058), (0.95, 0.086, 0.050), (1.03, 0.056, 0.040), (1.06, 0.024, 0.030))  # fmt: skip
+        (0.72, 0.108, 0.068), (0.84, 0.104, 0.058), (0.95, 0.086, 0.050), (1.03, 0.056, 0.040),
+        (1 + SOLE_BEYOND[1], 0.024, 0.030))  # fmt: skip
 SHOE_POINTS = 12
 # Bones, the joints that they run to, and how far from the usual the joint that each begins with may lie, along it and ahead (m).
 ELSEWHERE = (
