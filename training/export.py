@@ -57,6 +57,16 @@ def halved(model: onnx.ModelProto) -> onnx.ModelProto:
     return model
 
 
+def learned(file: Path) -> dict[str, Tensor]:
+    """What a file that was written here has learned, as `Learner` keeps it."""
+    kept = {constant.name: numpy_helper.to_array(constant) for constant in onnx.load(file).graph.initializer}
+    told = {name: kept.get(f"learner.{name}", kept.get(f"learner.{name}_half")) for name in Learner().state_dict()}
+    missing = [name for name, values in told.items() if values is None]
+    if missing:
+        raise ValueError(f"{file} was not written by training.export, or by another version of it: it has no {missing[0]}.")
+    return {name: torch.tensor(values.astype("float32")) for name, values in told.items()}
+
+
 def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     asked.add_argument("--run", type=Path, required=True)
@@ -69,6 +79,8 @@ def main() -> None:
     torch.onnx.export(
         Whole(learner).eval(), (torch.zeros(1, 3, KEPT_PX, KEPT_PX),), written, input_names=[GIVEN], output_names=list(TOLD),
         dynamic_axes={name: {0: "n"} for name in (GIVEN, *TOLD)}, opset_version=OPSET, dynamo=False,
+        # Names stay as they are, so that a new run can go on from the file.
+        do_constant_folding=False,
     )  # fmt: skip
     model = halved(onnx.load_from_string(written.getvalue()))
     chosen.to.write_bytes(model.SerializeToString())

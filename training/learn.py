@@ -2,7 +2,8 @@
 
     python -m training.learn --pictures training/.pictures --run training/.runs/first --hours 2
 
-It goes on from where it was stopped; pictures that came meanwhile are learned from, too.
+It goes on from where it was stopped; pictures that came meanwhile are learned from, too. With `--onward` a new run begins where the one
+ended whose weights ship.
 """
 
 from __future__ import annotations
@@ -21,6 +22,7 @@ from numpy.typing import NDArray
 from torch import Tensor
 from torch.nn import functional
 
+from .export import learned
 from .network import HEAT, HELD, Held, Learner, Told
 from .squares import JOINTS, KEPT_PX, MASK_PX
 
@@ -163,6 +165,7 @@ def main() -> None:
     asked.add_argument("--hours", type=float, default=2.0)
     asked.add_argument("--steps", type=int, default=25_000, help="over how many steps the learning rate falls to nothing")
     asked.add_argument("--threads", type=int, default=2)
+    asked.add_argument("--onward", type=Path, help="a new run begins with what this exported file has learned")
     chosen = asked.parse_args()
     torch.set_num_threads(chosen.threads)
     cv2.setNumThreads(1)
@@ -176,6 +179,9 @@ def main() -> None:
         [{"params": layers, "top": LAYERS_RATE}, {"params": others, "top": HEAD_RATE}], lr=1e-3, weight_decay=1e-4
     )
     step, kept = 0, chosen.run / "last.pt"
+    if chosen.onward and not kept.exists():
+        learner.load_state_dict(learned(chosen.onward))
+        averaged.load_state_dict(learner.state_dict())
     if kept.exists():
         state = torch.load(kept)
         learner.load_state_dict(state["learner"])

@@ -30,8 +30,8 @@ from .start import bears, first_guess, flies, hangs, jumped, just_met, rests_hig
 Floats = NDArray[np.float64]
 
 # What the fit leaves out of account, measured on simulated clips: errors that last longer than a few frames, in calm and in quick ones,
-# and how well the model's points stand for the joints.
-SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, CONVENTION_SD = 0.6, 1.35, 0.1, 0.006
+# and by how much the network errs alike on one body all along (share of stature).
+SPREAD_WORSE, SPREAD_WORSE_QUICK, TURNS_QUICK_S, ALL_ALONG_SD = 0.6, 1.35, 0.1, 0.012
 DISC_EDGE_SD = 0.007
 # By how much more bodies are scattered so long (s) from where hip and shoulder were last seen so plainly: measured on filmed lifts, the
 # angle of the trunk was off by one to two of its deviations there (root mean square; 1.1 where it is seen).
@@ -273,8 +273,8 @@ def drawn(scene: Scene, states: Floats, shared: Floats, system: System) -> Float
 
     fitted, spread = with_bar(states, shared), (_spread(scene) * _unseen(scene))[:, None]
     made = np.stack([with_bar(states + spread * a, shared + b) - fitted for a, b in zip(off, shared_off, strict=True)])
-    # How well the model's points stand for the joints does not change from frame to frame.
-    made[:, :, :-1, :2] += rng.normal(0, CONVENTION_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
+    # What the network errs by all along does not change from frame to frame.
+    made[:, :, :-1, :2] += rng.normal(0, ALL_ALONG_SD * S, (DRAWS, 1, made.shape[2] - 1, 2))
     gives = rng.normal(0, WRIST_GIVES_SD_M, (DRAWS, 1)) * is_overhead(scene)
     for wrist in WRISTS:
         made[:, :, wrist, 0] += gives
@@ -318,7 +318,7 @@ def told(scene: Scene, states: Floats, shared: Floats, own: Floats, lever: Float
     by_state, by_shared = np.moveaxis(by[:SIZE], 0, -1), np.moveaxis(by[SIZE:], 0, -1)
     whole = by_shared + by_state @ lever[:, None]
     cov = by_state @ own[:, None] @ np.swapaxes(by_state, -1, -2) + whole @ shared_cov @ np.swapaxes(whole, -1, -2)
-    sd = np.hypot(_spread(scene)[:, None] * np.sqrt(np.linalg.eigvalsh(cov)[..., -1]) * m_per_px, CONVENTION_SD * S)
+    sd = np.hypot(_spread(scene)[:, None] * np.sqrt(np.linalg.eigvalsh(cov)[..., -1]) * m_per_px, ALL_ALONG_SD * S)
     sd[:, WRISTS] = np.hypot(sd[:, WRISTS], WRIST_GIVES_SD_M * is_overhead(scene)[:, None])
     for index, point, _, _ in seen.fixed:
         sd[index, point] = SET_SD_M

@@ -42,7 +42,8 @@ SET_SD_M = 0.002
 TRUSTED_M = 0.05
 # Fewer looks at feet than these tell no floor.
 FEWEST_STOOD = 11
-CORRELATED_S = 0.06
+# What the network says of a joint errs alike for so long (s): as many looks as fall into that count once.
+CORRELATED_S = 0.5
 REPEATED_S = 0.4
 # Focal length of a phone over the picture's long side.
 USUAL_FOCAL = 0.95
