@@ -57,17 +57,17 @@ BALANCE_SD_M = 0.12
 # (shares of stature).
 KNEE_HEIGHT, HIP_HEIGHT, HIP_BEHIND, HIP_BEHIND_HIGH = 0.285, 0.53, 0.10, 0.04
 SHAFT_RADIUS_M = 0.014
-CLOSE_SD_M, THIGH_MET = 0.10, 0.42
+CLOSE_SD_M, THIGH_MET = 0.40, 0.42
 OVER_SHOULDERS_SD_M = 0.06
-HUNG_UPRIGHT, HANGING_AHEAD, HANGING_SD = 0.33, 0.02, 0.06
-RACKED_ELBOW_SD_M = 0.10
+HUNG_UPRIGHT, HANGING_AHEAD, HANGING_SD = 0.33, 0.02, 0.24
+RACKED_ELBOW_SD_M = 0.40
 # Which way wrists lie from a bar on the shoulders.
 RACKED_WRIST = np.array([0.0, -1.0])
 # How far out to the side of the shoulders the elbows are while a bar in a narrow grip is turned over, in upper arms.
 TURNED_OUT = 0.8
 # Hips of a lifter who holds a bar on the floor: so high, and so far behind it (shares of stature), give or take as much as lifters differ.
 # Where the disc hides them nothing else tells; where they are seen this weighs next to nothing.
-SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.04
+SET_HIP_HEIGHT, SET_HIP_BEHIND, SET_HIP_SD = 0.32, 0.225, 0.16
 # How much of what a hanging bar has risen the hips have risen too, at the least.
 HIPS_RISE = 0.5
 
