@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Picture = NDArray[np.uint8]
 
-WEIGHTS, SHA256 = "lifter.onnx", "73b32254c7a2e21e9ab487ba61cd8e35d286a91c6254d7f6ee40e1f221022262"
+WEIGHTS, SHA256 = "lifter.onnx", "7c71f7a75de5a870853f77480b23ec4b39a05f0809fdc19746d2e9bfb7b91011"
 SIDES = ("left", "right")
 PARTS = ("ear", "shoulder", "elbow", "wrist", "hand", "hip", "knee", "ankle", "heel", "toe")
 # As the network tells them; left is the lifter's left.
